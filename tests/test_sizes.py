@@ -1,4 +1,4 @@
-"""No module, function, list of arguments or class is larger than one can take in, or a reason stands above it."""
+"""How large things are, and whether what is small has a name: a reason stands beside what is larger."""
 
 from __future__ import annotations
 
@@ -10,6 +10,8 @@ from warmgraphite.sources import ROOT
 
 #: Lines of a module and of a function, arguments of a function, methods of a class.
 LINES, LONG, ARGUMENTS, METHODS = 400, 80, 8, 20
+#: What is larger is no tolerance, but a share, a length or a tone.
+SMALL = 1e-3
 
 
 def too_large(path: Path) -> Iterator[str]:
@@ -52,3 +54,21 @@ def test_what_is_large_has_a_reason_beside_it(tmp_path: Path) -> None:
         "\n".join([f"def many({arguments}):", *["    pass"] * 90, "class C:", *["    def m(self): ..."] * 21])
     )
     assert [f.split()[-1] for f in too_large(large)] == ["lines", "arguments", "methods"]
+
+
+def unnamed(path: Path) -> Iterator[str]:
+    """Numbers as small as tolerances that stand within the code, and not under a name of their own."""
+    for node in ast.parse(path.read_text("utf-8")).body:
+        named = isinstance(node, ast.Assign | ast.AnnAssign)
+        for part in ast.walk(node) if not named else ():
+            if isinstance(part, ast.Call) and getattr(part.func, "id", "") == "Field":
+                part.args, part.keywords = [], []  # what may be said is no tolerance
+            elif isinstance(part, ast.Constant) and isinstance(part.value, float) and 0 < part.value < SMALL:
+                yield f"{path}:{part.lineno} {part.value}"
+
+
+def test_no_tolerance_is_without_a_name(tmp_path: Path) -> None:
+    assert [number for f in sorted(ROOT.rglob("*.py")) for number in unnamed(f)] == []
+    loose = tmp_path / "loose.py"
+    loose.write_text("NEAR = 1e-6\nwidth = Field(ge=1e-9)\ndef same(a, b):\n    return abs(a - b) < 2e-7\n")
+    assert list(unnamed(loose)) == [f"{loose}:4 2e-07"]

@@ -22,6 +22,7 @@ from warmgraphite.collage.specification import default_traces
 from warmgraphite.colour import straightened
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import OutputError
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.needs import need
 from warmgraphite.passes.cut import lifted, polygonal
 from warmgraphite.passes.line_set import KINDS, RANKS
@@ -93,7 +94,7 @@ def _cut(drawing: Drawing, out: Path) -> dict:
         {"area": float(region.area), "polygons": polygons(plane, region)}
         for plane in sorted({m.plane for m in drawing.masses})
         for region in [
-            polygonal(shapely.union_all([m.region for m in drawing.masses if m.plane == plane], grid_size=1e-6))
+            polygonal(shapely.union_all([m.region for m in drawing.masses if m.plane == plane], grid_size=NEAR))
         ]
     ]
     (out / "cut.json").write_text(json.dumps({"rows": rows, "masses": found, "whole": whole}))

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import PictureError
 from warmgraphite.geometry.ragged import firsts_of
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.svg_files import clean_svg
 
 __all__ = ["Vectors", "read_vectors", "said_scale"]
@@ -194,7 +195,7 @@ class _Reader:
             if fill.value and not np.array_equal(points[0], points[-1]):
                 points = np.concatenate([points, points[:1]])
             moved = points @ matrix[:2, :2].T + matrix[:2, 2]
-            keep = np.append(True, np.abs(np.diff(moved, axis=0)).max(1) > 1e-6)
+            keep = np.append(True, np.abs(np.diff(moved, axis=0)).max(1) > NEAR)
             if keep.sum() > 1 and np.isfinite(moved).all() and np.abs(moved).max() < 1e6:
                 self.lines.append(moved[keep])
                 self.rows.append((weight, colour, self.paths, bool(fill.value), inside))

@@ -16,6 +16,7 @@ from warmgraphite.canvas.lettering import shaped
 from warmgraphite.canvas.packed import without_bare_sides
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 from warmgraphite.colour import channels, straighten
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.memory import remembered
 
 __all__ = [
@@ -92,7 +93,7 @@ def _path(lines: list[Ring], closing: bool) -> skia.Path:
     for line in lines:
         first, *others = line.tolist()
         last = others[-1] if others else first
-        closed = closing or (len(others) > 1 and max(abs(first[0] - last[0]), abs(first[1] - last[1])) < 1e-9)
+        closed = closing or (len(others) > 1 and max(abs(first[0] - last[0]), abs(first[1] - last[1])) < ROUNDING)
         path.moveTo(*first)
         for point in others[:-1] if closed and first == last else others:
             path.lineTo(*point)
@@ -264,7 +265,7 @@ class SkiaCanvas:
     def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
         closed = np.zeros(len(first) - 1, bool)
         rows = np.flatnonzero(np.diff(first) > 2)
-        closed[rows] = (np.abs(xy[first[rows]] - xy[first[rows + 1] - 1]) < 1e-6).all(1)
+        closed[rows] = (np.abs(xy[first[rows]] - xy[first[rows + 1] - 1]) < NEAR).all(1)
         if closed.any():  # few are, and each gets a join where it closes
             self.stroke([np.asarray(xy[first[k] : first[k + 1]], np.float64) for k in np.flatnonzero(closed)], stroke)
             kept = np.repeat(~closed, np.diff(first))

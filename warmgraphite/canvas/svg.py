@@ -18,6 +18,7 @@ from warmgraphite.canvas.compact import outlines, svg_data
 from warmgraphite.canvas.fonts import face_file
 from warmgraphite.canvas.lettering import subset_font
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.specification import tidy
 
 __all__ = ["SvgCanvas"]
@@ -55,7 +56,7 @@ def _curved(path: Path) -> str:
 def _data(lines: list[Ring], closing: bool) -> str:
     out = []
     for line in lines:
-        closed = closing or (len(line) > 2 and bool((np.abs(line[0] - line[-1]) < 1e-9).all()))
+        closed = closing or (len(line) > 2 and bool((np.abs(line[0] - line[-1]) < ROUNDING).all()))
         points = line[:-1] if closed and bool((line[0] == line[-1]).all()) else line
         text = " ".join(f"{_number(x)} {_number(y)}" for x, y in points.tolist())
         out.append(f"M{text}{'Z' if closed else ''}")

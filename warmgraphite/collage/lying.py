@@ -8,6 +8,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.ink.faces import STEEP, PlaneFace, RoundFace, faces_of, to_the_right
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.occluders import Occluders
@@ -145,7 +146,7 @@ def lies_of(scene: Scene, hiders: Occluders, seen: Surface, turned: str, progres
             others.append((rows, 0.0, False, _of_any(lifted[rows], hiders.normal[shown[rows]], anchor)))
     row = np.full(len(shown), -1, np.int32)
     matrices = np.array([p.matrix(projection) for p in planes]).reshape(-1, 3, 3)
-    good = np.abs(np.linalg.det(matrices)) > 1e-12  # the others are seen edge-on
+    good = np.abs(np.linalg.det(matrices)) > NO_LENGTH  # the others are seen edge-on
     numbers = np.where(good, np.cumsum(good) - 1, -1)
     for number, rows in zip(numbers.tolist(), flat, strict=True):
         row[rows] = number

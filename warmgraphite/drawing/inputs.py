@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.memory import derived
 from warmgraphite.model.bodies import Bodies, bodies_seen
 from warmgraphite.model.model import Model
@@ -345,7 +346,7 @@ def _against_planes(
         depths = [0.0, *(jog.by for jog in cut.jogs)]
         low = np.where(normal > 0, boxes[:, 0], boxes[:, 1])
         high = np.where(normal > 0, boxes[:, 1], boxes[:, 0])
-        slack = 1e-6 * model.extent
+        slack = NEAR * model.extent
         with np.errstate(invalid="ignore"):
             beyond |= (low - cut.point) @ normal > max(depths) + slack
             if cut.role == "cut":

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
 from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.piece import Piece
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.model.read import read_model_file
@@ -91,7 +92,7 @@ def pieces_of(kept: PictureSource, digest: str, height: float, crease: float) ->
     model = kept.body(digest)
     if model is None:
         return ()
-    times = height / max(height_of(model), 1e-9)
+    times = height / max(height_of(model), ROUNDING)
     low, high = model.bounds
     foot = np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]])
     points: NDArray[np.float64] = (model.vertices - foot) * (-times, -times, times)

@@ -22,6 +22,9 @@ from warmgraphite.vectors import Vectors
 
 __all__ = ["Card", "Ground", "PictureSource", "as_file", "card_from", "card_of", "cleared", "texture_of", "tinted"]
 
+#: The share of a picture below which a patch is a speck, and no part of a figure.
+SPECK = 2e-5
+
 #: What lies round what is shown: nothing, for pictures that have it taken away already; white; or an even colour, the
 #: picture's own rim.
 Ground = Literal["kept", "white", "even"]
@@ -79,7 +82,7 @@ def cleared(pixels: Pixels, ground: Ground = "white") -> Pixels:
     labels, count = ndimage.label(bare)
     if count:
         size = np.bincount(labels.ravel(), minlength=count + 1)
-        least = max(12, int(2e-5 * bare.size))
+        least = max(12, int(SPECK * bare.size))
         edge = np.zeros(count + 1, bool)
         edge[np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))] = True
         wide = bare & ((size >= least)[labels] | edge[labels])

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_AREA
+from warmgraphite.geometry.tolerances import FINEST, NO_AREA, NO_LENGTH
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import bodies_of
@@ -85,14 +85,14 @@ class Floors:
             if len(rows):
                 triangle = self.source[hit[good]]
                 height[rows], source[rows] = self._on(triangle, points[rows, :2], z[good]), triangle
-            start[open_, 2] = np.where(met, z - 1e-3, -np.inf)
+            start[open_, 2] = np.where(met, z - FINEST, -np.inf)
             open_ = open_[met & ~good]
         return height, source
 
     def _on(self, triangle: NDArray[np.int64], xy: Array, z: Array) -> Array:
         corners = self.model.vertices[self.model.triangles[triangle]]
         normal = normals(corners)
-        flat = np.abs(normal[:, 2]) > 1e-12
+        flat = np.abs(normal[:, 2]) > NO_LENGTH
         up = np.where(flat, normal[:, 2], 1.0)
         found = corners[:, 0, 2] - ((xy - corners[:, 0, :2]) * normal[:, :2]).sum(1) / up
         return np.where(flat, found, z)

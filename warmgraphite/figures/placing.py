@@ -14,6 +14,7 @@ from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.floors import Floors, floors_of
 from warmgraphite.figures.kinds import KINDS
 from warmgraphite.figures.planting.habits import HABITS
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.model.model import Model
 
 __all__ = ["MOST", "along_line", "dressed_parts", "fitted", "gathered", "on_seats", "over_area", "stood_at", "varied"]
@@ -42,7 +43,7 @@ def stood_at(model: Model, figure: Figure, point: Sequence[float], eye: Sequence
     if eye is not None:
         way = np.array(eye, float) - at
         size = float(np.linalg.norm(way[:2]))
-        at = at + (np.array([*(way[:2] / size * 0.05), 0.0]) if size > 1e-6 else 0.0)
+        at = at + (np.array([*(way[:2] / size * 0.05), 0.0]) if size > NEAR else 0.0)
     height, _ = floors.below(np.add(at, (0, 0, 0.04))[None])
     if not np.isfinite(height[0]):
         height, _ = floors.below(np.add(at, (0, 0, 2.5))[None])
@@ -91,7 +92,7 @@ def along_line(
     points, chance = np.array(line, float), np.random.default_rng([seed, 17])
     steps = np.linalg.norm(np.diff(points[:, :2], axis=0), axis=1)
     total = float(steps.sum())
-    count = int(np.floor(total / apart + 1e-9)) + 1
+    count = int(np.floor(total / apart + ROUNDING)) + 1
     if count > MOST:
         raise ViewError(f"That would be {count:,} figures, and {MOST:,} are put at once; set them farther apart.")
     where = (np.arange(count) + 0.5 * (total / apart - count + 1)) * apart
@@ -101,7 +102,7 @@ def along_line(
     leg = np.clip(np.searchsorted(run, where, side="right") - 1, 0, len(steps) - 1)
     way = (points[leg + 1] - points[leg])[:, :2]
     turns = np.degrees(np.arctan2(-way[:, 0], way[:, 1])) if follow else None
-    aside = np.column_stack([-way[:, 1], way[:, 0]]) / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
+    aside = np.column_stack([-way[:, 1], way[:, 0]]) / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), ROUNDING)
     spots[:, :2] += aside * chance.uniform(-0.5, 0.5, (count, 1)) * loose * apart * 0.5
     spots[:, 2] += 1.5
     return _standing(model, figure, spots, chance, 180.0 if figure.any_way else 0.0, turns)
@@ -128,7 +129,7 @@ def over_area(
     low, high = np.array(shape.bounds[:2]), np.array(shape.bounds[2:])
     shapely.prepare(shape)
     taken: list[Array] = []
-    cell = max(least, 1e-6)
+    cell = max(least, NEAR)
     grid: dict[tuple[int, int], list[int]] = {}
     for _ in range(30):
         for xy in low + chance.uniform(0, 1, (max(count, 8), 2)) * (high - low):
@@ -238,7 +239,7 @@ def dressed_parts(model: Model, parts: Sequence[int], like: Figure | None = None
             continue
         rows = np.isin(model.triangle_part, numbers)
         points = model.vertices[np.unique(model.triangles[rows])]
-        foot = points[points[:, 2] < low[2] + 0.12 * (high[2] - low[2]) + 1e-6]
+        foot = points[points[:, 2] < low[2] + 0.12 * (high[2] - low[2]) + NEAR]
         middle = (foot[:, :2].min(0) + foot[:, :2].max(0)) / 2
         z, _ = floors.below(np.array([[*middle, low[2] + 0.45 * (high[2] - low[2])]]))
         base = float(z[0]) if np.isfinite(z[0]) and abs(z[0] - low[2]) < 0.35 * (high[2] - low[2]) else float(low[2])

@@ -15,11 +15,15 @@ from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.figure import Figure, turn_matrix
 from warmgraphite.figures.floors import floors_of
 from warmgraphite.figures.spots import projection_without, seen_from, spot_of
+from warmgraphite.geometry.tolerances import HAIR, ROUNDING
 from warmgraphite.model.model import Model
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
 
 __all__ = ["foot_on_paper", "outline_of", "pointed_at", "sight_lines"]
+
+#: Square millimetres of paper below which a face is seen from its edge.
+SEEN = 1e-7
 
 Array = NDArray[np.float64]
 
@@ -29,7 +33,7 @@ def pointed_at(model: Model, view: ViewSpecification, places: Array) -> Array:
     Where sight lines meet it first, past what cuts take away. Raises :class:`ViewError` where one meets nothing.
     """
     start, way = sight_lines(model, view, places)
-    far, _ = floors_of(model).first(start + way * 1e-4, way)
+    far, _ = floors_of(model).first(start + way * HAIR, way)
     if not np.isfinite(far).all():
         raise ViewError("Nothing of the model is there; point at a floor, at the ground or at a seat.")
     return start + way * far[:, None]
@@ -47,7 +51,7 @@ def sight_lines(model: Model, view: ViewSpecification, places: Array) -> tuple[A
     for cut in view.cuts:
         normal = np.array(cut.normal, float) / np.linalg.norm(cut.normal)
         side, steep = (start - np.array(cut.point, float)) @ normal, way @ normal
-        ahead = (side > 0) & (steep < -1e-9)
+        ahead = (side > 0) & (steep < -ROUNDING)
         start[ahead] += way[ahead] * (side[ahead] / -steep[ahead])[:, None]
     return start, way
 
@@ -79,7 +83,7 @@ def outline_of(
         return shapely.Polygon()
     flat = paper.project(points)[:, :2]
     faces = shapely.polygons(flat[triangles])
-    faces = faces[shapely.area(faces) > 1e-7]
+    faces = faces[shapely.area(faces) > SEEN]
     return shapely.union_all(shapely.set_precision(faces, 0.005))
 
 

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.figures.figure import Figure, Seen
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.view.projection import Projection, projection_of
@@ -73,7 +74,7 @@ def seen_from(spot: NDArray[np.float64], tall: float, paper: Projection) -> tupl
     """How tall a figure is on paper in millimetres, and from where it is seen."""
     sight = paper.sight if paper.eye is None else np.add(spot, (0, 0, tall / 2)) - paper.eye
     far = float(np.linalg.norm(sight))
-    way = sight / max(far, 1e-9)
+    way = sight / max(far, ROUNDING)
     bearing = float(np.degrees(np.arctan2(-way[0], -way[1]))) % 360
     if paper.scale and paper.eye is None:
         mm = 1000.0 / paper.scale * tall

@@ -9,16 +9,26 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["FINEST", "FLAT_ANGLE", "NO_AREA", "NO_LENGTH", "NO_SIZE", "WELD", "Tolerances"]
+__all__ = ["FINEST", "FLAT_ANGLE", "HAIR", "NEAR", "NO_AREA", "NO_LENGTH", "NO_SIZE", "ROUNDING", "WELD", "Tolerances"]
 
 #: Metres within which corners of one part count as one: below anything drawn, above single precision's noise.
 WELD = 2e-5
 #: The spacing of single-precision numbers, as a share of the largest, twenty-five times: what is left of coordinates
 #: that were turned, moved and subtracted in a file.
 NOISE = 3e-6
-#: Millimetres of paper that no pen and no eye tells apart; a fine line is a hundred times as wide.
+#: Of millimetres of paper: no pen and no eye tells it apart; a fine line is a hundred times as wide. Of metres: a
+#: millimetre of a building, which at 1:20 is half of a fine line. Of shares, degrees and sines: nothing that shows.
 FINEST = 1e-3
+#: A tenth of that: what outlines may be smoothed by, or lie apart, and still be drawn as one.
+HAIR = 1e-4
 
+#: Of metres, millimetres and pixels, and of what else is compared: nearer is the same. A micrometre of a building is
+#: less than any file can say of it, and a nanometre of paper less than any pen; both are a thousand times what
+#: reckoning in double precision leaves.
+NEAR = 1e-6
+#: Of metres, millimetres and pixels, and of sines and shares: what rounding leaves of a difference that should be none.
+#: Numbers of double precision lie 1e-10 apart at a million, which is farther than anything lies from the origin.
+ROUNDING = 1e-9
 #: Degrees by which faces may bend and still be flat together: less than any crease that is drawn.
 FLAT_ANGLE = 0.5
 

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import FINEST
 from warmgraphite.ink.assign import along_style, held_by
 from warmgraphite.ink.layer import shape_of
 from warmgraphite.ink.rules import PenRule
@@ -58,7 +59,7 @@ def cut_outline(shapes: Sequence[_Shape]) -> list[Points]:
     solid = [shapely.buffer(shape_of(s.rings), TOUCH, join_style="mitre") for s in shapes]
     whole = shapely.buffer(shapely.union_all(solid), -TOUCH, join_style="mitre") if solid else shapely.Polygon()
     parts = [p for p in shapely.get_parts(whole) if shapely.get_type_id(p) == 3 and p.area > 0]
-    return [r for p in parts for r in ringed(shapely.simplify(p, 1e-3))]
+    return [r for p in parts for r in ringed(shapely.simplify(p, FINEST))]
 
 
 def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from warmgraphite.canvas.protocol import Cap, Join, Stroke
 from warmgraphite.colour import channels, written
 from warmgraphite.errors import NotThere
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, Rule
@@ -198,7 +199,7 @@ def pens_of(
 def _bands(found: LineSet) -> NDArray[np.int64]:
     """(N,) how far away each line is, in steps from 0."""
     near, far = found.span
-    depth = np.clip((found.distance - near) / max(far - near, 1e-9), 0, 1)
+    depth = np.clip((found.distance - near) / max(far - near, ROUNDING), 0, 1)
     return np.minimum((depth * BANDS).astype(np.int64), BANDS - 1)
 
 

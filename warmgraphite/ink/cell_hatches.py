@@ -12,6 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import firsts, numbers, ordinals, row_of, taken
+from warmgraphite.geometry.tolerances import FINEST, NEAR, ROUNDING
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.faces import Faces, PlaneFace, RoundFace, to_the_right
@@ -95,7 +96,7 @@ def thinned_marks(
         covers.append(cover)
         found.append(drop)
         (tone if rules[r].over else material)[:] += cover
-    room = np.maximum(darkest - tone, 1e-3)
+    room = np.maximum(darkest - tone, FINEST)
     more = np.where(
         (tone > 0) & (tone + material > darkest), np.ceil(np.log2(np.maximum(material / room, 1.0))), 0
     ).astype(int)
@@ -183,7 +184,7 @@ def _key_of(faces: Faces, face: int, hatch: Hatch) -> int:
     """What disorder is made of: the pattern, and how large the face is that it lies on, which stays whatever a part is
     called and wherever it is turned.
     """
-    size = int(np.floor(np.log(max(float(faces.area[face]), 1e-9)) * 1000 + 0.3183)) if face >= 0 else 0
+    size = int(np.floor(np.log(max(float(faces.area[face]), ROUNDING)) * 1000 + 0.3183)) if face >= 0 else 0
     return int.from_bytes(hashlib.sha256(f"{hatch.pattern} {size}".encode()).digest()[:7], "little")
 
 
@@ -210,7 +211,7 @@ def _on_round(
     rings: Rings, surface: RoundFace, seen: Seen, point: Points, hatch: Hatch, words: dict[str, Any]
 ) -> Marks:
     """A hatch that follows a round body: made on the body laid flat, bent back, and cut at the cells on the paper."""
-    per_metre = max(float(seen.per_metre(point[None])[0]), 1e-6)
+    per_metre = max(float(seen.per_metre(point[None])[0]), NEAR)
     if surface.is_whole:  # begun where it is not seen, so that no joint shows, however the body is turned
         surface = surface.begun(-seen.towards(surface.foot[None])[0])
     rows = []
@@ -258,7 +259,7 @@ def _on_slices(rings: Rings, face: int, seen: Seen, point: Points, hatch: Hatch,
     if course is None:
         return joined_marks([])
     step = spacing_of(hatch, pattern, False) * course.step
-    per_metre = max(float(seen.per_metre(point[None])[0]), 1e-6)
+    per_metre = max(float(seen.per_metre(point[None])[0]), NEAR)
     while step * per_metre < hatch.least:
         step *= 2
     low, high = np.sort(corners[:, :, 2], axis=1)[:, [0, 2]].T

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.frames import about
+from warmgraphite.geometry.tolerances import HAIR, ROUNDING
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import Bodies
@@ -228,7 +229,7 @@ def _round(corners: Points, normals: Points, area: Points) -> RoundFace | None:
         values, ways = np.linalg.eigh((normals - centre).T @ ((normals - centre) * weights[:, None]))
         axis = ways[:, 0]
         lean = normals @ axis
-        if values[1] < 1e-4 or values[0] > EVEN**2:
+        if values[1] < HAIR or values[0] > EVEN**2:
             continue
         found = _about(corners, axis * (1.0 if axis[2] >= 0 else -1.0), cone=float(np.abs(lean).mean()) > EVEN)
         if found is not None:
@@ -247,8 +248,8 @@ def _about(corners: Points, axis: Points, cone: bool) -> RoundFace | None:
     answer = np.linalg.lstsq(np.column_stack(columns), x * x + y * y, rcond=None)[0]
     cx, cy = answer[0] / 2, answer[1] / 2
     reach = np.hypot(x - cx, y - cy)
-    slope, radius = np.polyfit(v, reach, 1) if cone and np.ptp(v) > 1e-9 else (0.0, float(reach.mean()))
-    if np.abs(reach - radius - slope * v).max() > ROUND * max(float(reach.max()), 1e-9):
+    slope, radius = np.polyfit(v, reach, 1) if cone and np.ptp(v) > ROUNDING else (0.0, float(reach.mean()))
+    if np.abs(reach - radius - slope * v).max() > ROUND * max(float(reach.max()), ROUNDING):
         return None
     turn = np.arctan2(y - cy, x - cx)
     # Round from where the face has its widest gap; a body that goes all round from the back, where no seam is seen.

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import firsts, firsts_of
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.ink.fading_hatch import halving_steps, patch_share, stays_at, strewn
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hatch_marks import (
@@ -220,9 +221,9 @@ def cover_share(hatch: Hatch, gap: NDArray[np.float64]) -> NDArray[np.float64]:
     total = np.zeros(len(gap))
     for course in pattern.courses:
         full = sum(course.marks[::2]) / sum(course.marks) if course.marks else 1.0
-        apart = np.maximum(gap * course.step, 1e-6)
+        apart = np.maximum(gap * course.step, NEAR)
         if hatch.lies != "paper":
-            apart = apart * 2.0 ** np.maximum(np.ceil(np.log2(np.maximum(hatch.least, 1e-6) / apart)), 0)
+            apart = apart * 2.0 ** np.maximum(np.ceil(np.log2(np.maximum(hatch.least, NEAR) / apart)), 0)
         total += course.weight * hatch.weight * full / apart
     for scatter in pattern.scatters:
         total += 3.0 * hatch.weight**2 / np.maximum(gap * scatter.apart, hatch.least) ** 2

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 
 __all__ = ["shape_of", "swung", "wave_across"]
 
@@ -125,6 +125,6 @@ def swung(a: Points, b: Points, spacing: float) -> Points:
     waves = max(round(along[-1] / spacing), 1)
     at = np.linspace(0, along[-1], waves * FINE + 1)
     a, b = (np.column_stack([np.interp(at, along, side[:, k]) for k in (0, 1)]) for side in (a, b))
-    swing = np.tanh(1.8 * np.cos(2 * np.pi * waves * at / max(along[-1], 1e-9))) / np.tanh(1.8)
+    swing = np.tanh(1.8 * np.cos(2 * np.pi * waves * at / max(along[-1], ROUNDING))) / np.tanh(1.8)
     share = (0.5 - 0.5 * swing)[:, None]
     return a * (1 - share) + b * share

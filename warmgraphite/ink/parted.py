@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from warmgraphite.geometry.ragged import ordinals, row_of
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH, ROUNDING
 from warmgraphite.passes.line_set import LineSet
 from warmgraphite.regions.map import LIT, SHADE, SHADOW, RegionMap
 from warmgraphite.regions.masks import cover_of
@@ -96,7 +96,7 @@ def _light(
         value = np.where((cell >= 0) & ~cells.cut[cell], value, 0.0)
         trust = np.where(value == 0, 0.0, np.where(cells.part[cell] == found.part[rows], 8.0, 1.0))
         total, weight = total + trust * value, weight + trust
-    share = np.where(weight > 0, total / np.maximum(weight, 1e-9), 0.0)
+    share = np.where(weight > 0, total / np.maximum(weight, ROUNDING), 0.0)
     return np.round(share * 2) / 2
 
 
@@ -120,7 +120,7 @@ def _left(
     if deep is None:
         return np.ones(len(middle))
     at = deep[_pixel(middle, frame, size)]
-    share = np.clip(1 - at / max(reach, 1e-6), 0, 1)
+    share = np.clip(1 - at / max(reach, NEAR), 0, 1)
     stepped = np.ceil(share * FADES) / FADES
     # Broken up by a noise along the paper, so that neighbours do not break at one distance.
     noise = np.sin(middle[:, 0] * 1.9 + 3.1 * np.sin(middle[:, 1] * 0.83)) * np.cos(middle[:, 1] * 1.7 + 1.3)

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from warmgraphite.colour import is_light
 from warmgraphite.geometry.frames import level_axes
 from warmgraphite.geometry.ragged import firsts, split_rows
+from warmgraphite.geometry.tolerances import HAIR, NEAR, ROUNDING
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.faces import PlaneFace
 from warmgraphite.ink.fills import Fill, Flat, Hatch
@@ -86,7 +87,7 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
     solid = ~scene.bodies.is_glass[scene.part]
     steps = len(surface.slabs) > 1 or surface.role == "return"
     straight = (
-        scene.projection.eye is None and np.linalg.norm(np.cross(scene.projection.sight, slab.plane.normal)) < 1e-9
+        scene.projection.eye is None and np.linalg.norm(np.cross(scene.projection.sight, slab.plane.normal)) < ROUNDING
     )
     rows = solid & (scene.spared[number][scene.part] | (steps and not straight))
     corners, source = scene.corners[rows], scene.source[rows]
@@ -103,13 +104,13 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
     area = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
     low, high = flat.min(1), flat.max(1)
     paper = (high >= 0).all(1) & (low <= [scene.projection.width, scene.projection.height]).all(1)
-    return shapely.STRtree(shapely.polygons(flat[paper & (np.abs(area) > 1e-6)]))
+    return shapely.STRtree(shapely.polygons(flat[paper & (np.abs(area) > NEAR)]))
 
 
 def _not_behind(flat: shapely.Geometry, before: shapely.STRtree) -> shapely.Geometry:
     """What of a shape none of the triangles ``before`` it hides; only those that lie on it are made one."""
     hits = before.geometries[before.query(flat, predicate="intersects")]
-    return shapely.difference(flat, shapely.union_all(hits, grid_size=1e-4)) if len(hits) else flat
+    return shapely.difference(flat, shapely.union_all(hits, grid_size=HAIR)) if len(hits) else flat
 
 
 def filled_shapes(
@@ -156,7 +157,7 @@ def shape_on_paper(
     ``None`` of nothing.
     """
     # The two sides of a step are one shape where they meet on the paper.
-    whole = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=1e-6)
+    whole = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=NEAR)
     level = abs(float(surface.normal[2])) > LEVEL
     made = [
         PocheShape(name, part, cut, earth, level, plane, rings)
@@ -205,7 +206,7 @@ def confined_shape(shape: PocheShape, room: shapely.Geometry) -> PocheShape:
 
 def _rings_of(flat: shapely.Geometry) -> list[NDArray[np.float64]]:
     """The outlines and holes of all that has an area."""
-    pieces = [p for p in shapely.get_parts(flat) if shapely.get_type_id(p) == 3 and p.area > 1e-4]
+    pieces = [p for p in shapely.get_parts(flat) if shapely.get_type_id(p) == 3 and p.area > HAIR]
     return [np.asarray(ring.coords) for p in pieces for ring in (p.exterior, *p.interiors)]
 
 

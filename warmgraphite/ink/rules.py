@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.canvas.protocol import Join
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.ink.buildups.specification import BuildUp, Outer, numbered
 from warmgraphite.ink.entourage import FigureRule
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
@@ -226,7 +227,7 @@ class Ink(Specification):
 
     def times(self, scale: float | None) -> float:
         """What weights are multiplied by in a view of this scale, 1:n; ``None`` in a perspective."""
-        steps = sorted((s for s in self.steps if scale and s.scale <= scale * (1 + 1e-9)), key=lambda s: s.scale)
+        steps = sorted((s for s in self.steps if scale and s.scale <= scale * (1 + ROUNDING)), key=lambda s: s.scale)
         return self.weight * (steps[-1].times if steps else 1.0)
 
 

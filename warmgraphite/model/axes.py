@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.geometry.triangles import normals
 
 if TYPE_CHECKING:
@@ -64,7 +65,7 @@ def wall_axes(model: Model) -> list[Axis]:
     corners = model.vertices[model.triangles[rows]]
     normal = normals(corners) / 2
     area = np.linalg.norm(normal, axis=1)
-    upright = (np.abs(normal[:, 2]) < 0.01 * area) & (area > 1e-6)
+    upright = (np.abs(normal[:, 2]) < 0.01 * area) & (area > NEAR)
     corners, normal, area = corners[upright], normal[upright], area[upright]
     if not len(area):
         return []

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.colour import of_shares
 from warmgraphite.errors import ModelFileError
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.gathering import Gathering
@@ -202,7 +203,7 @@ def _axes(grid: Any, scale: float) -> list[Axis]:
             continue
         ends = [np.array([*p, 0.0][:3]) for p in (points[0], points[-1])]
         a, b = ((matrix @ np.append(e, 1.0))[:3] * scale for e in ends)
-        if np.linalg.norm(b - a) > 1e-6:
+        if np.linalg.norm(b - a) > NEAR:
             found.append(Axis(_clean(axis.AxisTag)[:8], tuple(a.tolist()), tuple(b.tolist())))
     return found
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.memory import derived
 
 __all__ = ["FAR_TIMES", "Mesh"]
@@ -105,7 +106,7 @@ class Mesh:
         Tolerances stand on it, and a small change far away must not move them.
         """
         size = float(np.linalg.norm(self.bounds[1] - self.bounds[0]))
-        return float(f"{size:.1e}") or 1e-9
+        return float(f"{size:.1e}") or ROUNDING
 
     @derived
     def anchor(self) -> NDArray[np.float64]:

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import firsts_of
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.memory import beside, derived, tell
 from warmgraphite.model.axes import Axis, Door, transformed
 from warmgraphite.model.joining import Joined, OntoMap
@@ -250,7 +251,7 @@ class Model:
         )
         axes, doors = transformed(self.axes, self.doors, matrix)
         materials = self.materials
-        if self.textures and not math.isclose(scale, 1.0, rel_tol=1e-12):
+        if self.textures and not math.isclose(scale, 1.0, rel_tol=NO_LENGTH):
             materials = tuple(replace(m, size=(m.size[0] * scale, m.size[1] * scale)) for m in materials)
         mesh = self.mesh.moved(matrix)
         return replace(self, mesh=mesh, rooms=rooms, axes=axes, doors=doors, bare=None, put=(), materials=materials)

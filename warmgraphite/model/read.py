@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
+from warmgraphite.geometry.tolerances import FINEST, NO_LENGTH, ROUNDING
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.model import archive
 from warmgraphite.model.gathering import MAX_TRIANGLES
@@ -131,7 +132,7 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
     doubled = normals(corners)
     longest = np.maximum.reduce([np.linalg.norm(corners[:, i] - corners[:, i - 1], axis=1) for i in range(3)])
     # A face lower than a billionth of its length has no side to be seen from.
-    flat = np.linalg.norm(doubled, axis=1) <= 1e-9 * longest**2
+    flat = np.linalg.norm(doubled, axis=1) <= ROUNDING * longest**2
     if not flat.any():
         return model, ()
     if flat.all():
@@ -148,7 +149,7 @@ def _units(model: Model, reader: Reader, says: float | None) -> tuple[str, str]:
     """
     size = _main_size(model)
     longest = float(size.max())
-    unit = None if says is None else next((u for u, per in METRES_PER.items() if abs(per / says - 1) < 1e-3), None)
+    unit = None if says is None else next((u for u, per in METRES_PER.items() if abs(per / says - 1) < FINEST), None)
     if says is not None and unit is not None:
         because = f"{reader.title} files are in metres" if reader.metres else f"the file says so ({unit})"
         if reader.certain or 1.0 <= longest * says <= 2000.0:
@@ -194,7 +195,7 @@ def _with_picture_sizes(model: Model) -> Model:
         corners, uv = model.vertices[model.triangles[rows]], model.mesh.uv[rows].astype(float)
         du, dv = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
         area = du[:, 0] * dv[:, 1] - du[:, 1] * dv[:, 0]
-        good = np.abs(area) > 1e-12
+        good = np.abs(area) > NO_LENGTH
         if not good.any():
             continue
         e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]

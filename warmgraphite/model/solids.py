@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import firsts_of
+from warmgraphite.geometry.tolerances import FINEST, NEAR, ROUNDING
 
 Mesh = tuple[NDArray[np.float64], NDArray[np.int32]]
 
@@ -56,7 +57,7 @@ def bar(a: tuple[float, float, float], b: tuple[float, float, float], width: flo
     a_, b_ = np.array(a, float), np.array(b, float)
     along = (b_ - a_) / np.linalg.norm(b_ - a_)
     aside = np.cross(along, [0, 0, 1.0])
-    aside = np.array([1.0, 0, 0]) if np.linalg.norm(aside) < 1e-6 else aside / np.linalg.norm(aside)
+    aside = np.array([1.0, 0, 0]) if np.linalg.norm(aside) < NEAR else aside / np.linalg.norm(aside)
     above = np.cross(aside, along)
     points, faces = box((0, -width / 2, -height / 2), (float(np.linalg.norm(b_ - a_)), width / 2, height / 2))
     # along, −aside, above keeps the hand of the axes.
@@ -190,16 +191,16 @@ def limb_rings(
 ) -> NDArray[np.float64]:  # fmt: skip
     """The rings of :func:`limb`."""
     steps = np.diff(path, axis=0)
-    steps /= np.maximum(np.linalg.norm(steps, axis=1, keepdims=True), 1e-9)
+    steps /= np.maximum(np.linalg.norm(steps, axis=1, keepdims=True), ROUNDING)
     along = np.concatenate([steps[:1], steps[:-1] + steps[1:], steps[-1:]])
-    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-9)
+    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), ROUNDING)
     across = (
         side - (along @ side)[:, None] * along
         if side.ndim == 1
         else side - (along * side).sum(1, keepdims=True) * along
     )
-    short = np.linalg.norm(across, axis=1) < 1e-3
-    across[short] = np.cross(along[short], [0.0, 0.0, 1.0]) + 1e-6
+    short = np.linalg.norm(across, axis=1) < FINEST
+    across[short] = np.cross(along[short], [0.0, 0.0, 1.0]) + NEAR
     across /= np.linalg.norm(across, axis=1, keepdims=True)
     up = np.cross(along, across)
     angle = 2 * np.pi * np.arange(around) / around

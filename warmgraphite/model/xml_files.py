@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from warmgraphite.colour import channels, of_shares, written
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.geometry.ragged import firsts_of
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, beside
 from warmgraphite.model.model import Model
 from warmgraphite.model.palette import Material
@@ -46,7 +47,7 @@ def metres_per_unit(path: Path) -> float | None:
         metres = float(found[1]) if found else 0.0
     except ValueError:
         metres = 0.0
-    return metres if 1e-6 < metres < 1e6 else None
+    return metres if NEAR < metres < 1e6 else None
 
 
 def up_axis(path: Path) -> str:

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import HAIR, NEAR, NO_AREA, ROUNDING
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.mesh import Mesh
 from warmgraphite.passes.casters import Rays
@@ -16,6 +17,9 @@ from warmgraphite.specification import Wanted
 from warmgraphite.view.specification import Cut
 
 __all__ = ["Beam", "Beams", "beam_of", "pane_of"]
+
+#: Metres of the lattice that outlines of a beam are merged on.
+MERGED = 1e-5
 
 #: Metres by which rays begin within the edge of a pane, and beside it; and how far light is followed that meets
 #: nothing.
@@ -48,11 +52,11 @@ def pane_of(mesh: Mesh, part: int) -> tuple[NDArray[np.float64], NDArray[np.floa
         return None
     normal = normals(corners)
     area = np.linalg.norm(normal, axis=1)
-    if not area.max() > 1e-9:
+    if not area.max() > ROUNDING:
         return None
     # Both faces of a pane look the same way, or the other.
     main = normal[int(np.argmax(area))] / area.max()
-    turned = normal * np.sign(normal @ main + 1e-30)[:, None]
+    turned = normal * np.sign(normal @ main + NO_AREA)[:, None]
     alike = np.abs(normal @ main) > 0.98 * area
     way = turned[alike].sum(0)
     way /= np.linalg.norm(way)
@@ -61,9 +65,9 @@ def pane_of(mesh: Mesh, part: int) -> tuple[NDArray[np.float64], NDArray[np.floa
     v = np.cross(way, u)
     middle = corners[alike].reshape(-1, 3).mean(0)
     flat = np.stack([(corners[alike] - middle) @ u, (corners[alike] - middle) @ v], -1)
-    shape = shapely.union_all(shapely.set_precision(shapely.make_valid(shapely.polygons(flat)), 1e-5))
+    shape = shapely.union_all(shapely.set_precision(shapely.make_valid(shapely.polygons(flat)), MERGED))
     largest = max(shapely.get_parts(shape), key=shapely.area, default=None)
-    if largest is None or largest.area < 1e-4:
+    if largest is None or largest.area < HAIR:
         return None
     inner = largest.buffer(-min(INSET, 0.2 * np.sqrt(largest.area)), join_style="mitre")
     ring = shapely.get_exterior_ring(max(shapely.get_parts(inner), key=shapely.area, default=largest))
@@ -93,7 +97,7 @@ def beam_of(mesh: Mesh, part: int, solid: Rays, to_sun: NDArray[np.float64], cut
     for cut in cuts:  # nothing shines in the half that was taken away
         normal_of = np.array(cut.normal, float) / np.linalg.norm(cut.normal)
         deepest = max([0.0, *(j.by for j in cut.jogs)])
-        lit &= (start - np.array(cut.point)) @ normal_of <= deepest + 1e-6
+        lit &= (start - np.array(cut.point)) @ normal_of <= deepest + NEAR
     hit, far = solid.first(about(start), way)
     end = start - to_sun * np.where(hit >= 0, far, FAR)[:, None]
     return Beam(part, start, end, lit) if lit.any() else None

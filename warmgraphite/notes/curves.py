@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.notes.written import Area, Ribbon
 
 __all__ = ["arrow_head", "beside", "long_of", "resampled", "smooth", "tapering", "wavy"]
@@ -17,7 +17,7 @@ def smooth(points: Array, per: int = 16) -> Array:
     """A curve (M, 2) through points (N, 2).
     Centripetal Catmull–Rom (Catmull and Rom, 1974; Yuksel et al., 2011), which makes no loops.
     """
-    points = points[np.append(True, np.linalg.norm(np.diff(points, axis=0), axis=1) > 1e-9)]
+    points = points[np.append(True, np.linalg.norm(np.diff(points, axis=0), axis=1) > ROUNDING)]
     if len(points) < 3:
         return resampled(points, per) if len(points) == 2 else points
     first, last = 2 * points[0] - points[1], 2 * points[-1] - points[-2]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.model.model import Model
 from warmgraphite.notes.note import Point
 
@@ -24,10 +25,10 @@ def in_newer(point: Point, path: str, old: Model, new: Model) -> Point:
     before, after = boxes
     at = np.array(point) + np.array(old.origin)
     size = before[1] - before[0]
-    share = np.divide(at - before[0], size, out=np.full(3, 0.5), where=size > 1e-9)
+    share = np.divide(at - before[0], size, out=np.full(3, 0.5), where=size > ROUNDING)
     # Beside the part it keeps its distance; within it its share.
     within = np.clip(share, 0.0, 1.0)
     found = after[0] + within * (after[1] - after[0]) + (share - within) * size
-    moved = np.where(size > 1e-9, found, at + after[0] - before[0]) - np.array(new.origin)
+    moved = np.where(size > ROUNDING, found, at + after[0] - before[0]) - np.array(new.origin)
     x, y, z = np.round(moved, 6).tolist()
     return x, y, z

@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.notes.leaders import STEP, Column, column_places
 from warmgraphite.notes.lettering import End
 from warmgraphite.notes.written import Block, Box
@@ -214,7 +215,7 @@ def _crossing(placed: Sequence[Placed]) -> bool:
     a, b = tree.query(np.array(lines, object), predicate="intersects")
     for i, j in zip(a.tolist(), b.tolist(), strict=True):
         if i < j and not shapely.equals(lines[i], lines[j]) and lines[i].intersection(lines[j]).length >= 0:
-            same = np.linalg.norm(np.subtract(placed[i].asked.anchor, placed[j].asked.anchor)) < 1e-6
+            same = np.linalg.norm(np.subtract(placed[i].asked.anchor, placed[j].asked.anchor)) < NEAR
             if not same:
                 return True
     a, b = tree.query(np.array(boxes, object), predicate="intersects")
@@ -256,7 +257,7 @@ def _stacked(asked: Sequence[LabelRequest], anchors: Array, room: LabelSpace) ->
         order = rows[np.argsort(anchors[rows, 1], kind="stable")]
         y = column.top
         step = min(
-            1.0, (column.bottom - column.top) / max(sum(asked[k].block.high + GAP for k in order.tolist()), 1e-9)
+            1.0, (column.bottom - column.top) / max(sum(asked[k].block.high + GAP for k in order.tolist()), ROUNDING)
         )
         for k in order.tolist():
             one = asked[k]

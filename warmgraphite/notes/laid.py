@@ -13,6 +13,7 @@ import shapely
 from warmgraphite.canvas.lettering import missing_in
 from warmgraphite.canvas.protocol import Canvas, Stroke
 from warmgraphite.collage.plate import Plate
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.notes.labels import LabelSpace, Placed, place_labels
 from warmgraphite.notes.lettering import LEAST_LETTERING, Lettering
 from warmgraphite.notes.note import Drawn, Handle, Keyed, Note
@@ -92,7 +93,7 @@ def _laid(note: Note, drawn: Drawn, placed: Sequence[Placed], there: Setting) ->
             told.append("There is no room for it beside the drawing; move it, number it, or give the sheet more room.")
     size = there.capitals(note.size)
     texts = [m for _, marks in groups for m in marks if isinstance(m, Text)]
-    if texts and size < LEAST_LETTERING - 1e-9:
+    if texts and size < LEAST_LETTERING - ROUNDING:
         told.append(f"Its capitals are {size:g} mm high; below {LEAST_LETTERING} mm they are not read in print.")
     missing = missing_in("".join(t.words for t in texts), there.face)
     if missing:
@@ -122,7 +123,7 @@ def _leader(one: Placed, there: Setting) -> list[Mark]:
     size = one.asked.block.capitals
     tip, before = one.leader[-1], one.leader[-2]
     marks: list[Mark] = [Line(one.leader, stroke)]
-    way = (tip - before) / max(float(np.linalg.norm(tip - before)), 1e-9)
+    way = (tip - before) / max(float(np.linalg.norm(tip - before)), ROUNDING)
     across = np.array([-way[1], way[0]])
     if one.asked.end == "dot":
         turn = np.linspace(0, 2 * np.pi, 17)

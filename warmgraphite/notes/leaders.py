@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.notes.kernels.columns import stacked
 
 __all__ = ["Column", "LeaderHeights", "column_places"]
@@ -65,9 +66,9 @@ def column_places(
     reach = away * slope
     cost = np.abs(grid[None] - anchors[:, 1:2])
     # The elbow lies between the column and what is meant.
-    allowed = cost <= np.maximum(reach, 1e-9)[:, None] + 1e-9
-    allowed &= (grid[None] - heights[:, None] / 2 >= column.top - 1e-9) & (
-        grid[None] + heights[:, None] / 2 <= column.bottom + 1e-9
+    allowed = cost <= np.maximum(reach, ROUNDING)[:, None] + ROUNDING
+    allowed &= (grid[None] - heights[:, None] / 2 >= column.top - ROUNDING) & (
+        grid[None] + heights[:, None] / 2 <= column.bottom + ROUNDING
     )
     if free is not None:
         allowed &= free
@@ -78,7 +79,10 @@ def column_places(
     best: tuple[float, Array] | None = None
     rising, falling = away - anchors[:, 1] / slope, away + anchors[:, 1] / slope
     # Those that rise stand on the grid before what they mean, those that fall after.
-    low, high = np.searchsorted(grid, anchors[:, 1] - 1e-9), np.searchsorted(grid, anchors[:, 1] + 1e-9, side="right")
+    low, high = (
+        np.searchsorted(grid, anchors[:, 1] - ROUNDING),
+        np.searchsorted(grid, anchors[:, 1] + ROUNDING, side="right"),
+    )
     for split in range(count + 1):
         up, down = by_height[:split], by_height[split:]
         # Whose line lies farther from the column is written higher where leaders rise, and lower where they fall.
@@ -86,7 +90,7 @@ def column_places(
             [up[np.argsort(-rising[up], kind="stable")], down[np.argsort(falling[down], kind="stable")]]
         )
         high_by = heights[order]
-        apart = np.ceil(((high_by[1:] + high_by[:-1]) / 2 + gap) / STEP - 1e-9).astype(np.int64)
+        apart = np.ceil(((high_by[1:] + high_by[:-1]) / 2 + gap) / STEP - ROUNDING).astype(np.int64)
         total, places = stacked(cost, order, split, low, high, apart)
         if np.isfinite(total) and (best is None or total < best[0]):
             middle = np.empty(count)

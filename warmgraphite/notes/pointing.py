@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH
 from warmgraphite.ink.marks.snapping import caught, under
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
@@ -21,6 +22,9 @@ if TYPE_CHECKING:
     from warmgraphite.drawing import Drawing
 
 __all__ = ["Pointed", "pointed_at"]
+
+#: Square of the length of a product of unit ways, below which two lines run alongside.
+ALONG = 1e-18
 
 Array = NDArray[np.float64]
 
@@ -82,14 +86,14 @@ def _on_line(projection: Projection, start: Array, end: Array, xy: Array) -> Arr
     places = projection.project(np.stack([start, end, (start + end) / 2]))[:, :2]
     near = np.linalg.norm(places - xy, axis=1)
     k = int(np.argmin(near))
-    if near[k] < 1e-6:
+    if near[k] < NEAR:
         return (start, end, (start + end) / 2)[k]
     origin, way = projection.rays(xy[None], 0.0)
     along, sight = end - start, way[0]
     # Where two lines in space come nearest to each other.
     cross = np.cross(along, sight)
     size = float(cross @ cross)
-    if size < 1e-18:
+    if size < ALONG:
         return (start + end) / 2
     t = float(np.cross(origin[0] - start, sight) @ cross) / size
     return start + min(max(t, 0.0), 1.0) * along
@@ -112,7 +116,7 @@ def _pane(projection: Projection, model: Model, xy: Array) -> tuple[int, Array] 
         q = np.cross(s, e1)
         v = (q @ d) / det
         t = (e2 * q).sum(1) / det
-    good = (np.abs(det) > 1e-12) & (u >= 0) & (v >= 0) & (u + v <= 1)
+    good = (np.abs(det) > NO_LENGTH) & (u >= 0) & (v >= 0) & (u + v <= 1)
     if projection.eye is not None:
         good &= t > 0
     if not good.any():

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.colour import channels, is_light, written
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.notes.lettering import Lettering, measure
@@ -90,7 +91,7 @@ class Setting:
         with np.errstate(all="ignore"):
             found = paper.project(given)[:, :2]
         if paper.eye is not None:
-            found[(given - paper.eye) @ paper.sight <= 1e-9] = np.nan
+            found[(given - paper.eye) @ paper.sight <= ROUNDING] = np.nan
         return found
 
     @cached_property

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.colour import channels
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.palette import Material
 from warmgraphite.passes.kernels.textures import Pictures, Seen, paint
@@ -101,7 +101,7 @@ class _Pictures:
         size = np.linalg.norm(across, axis=1, keepdims=True)
         across = np.where(size > 0.05, across / np.maximum(size, NO_LENGTH), [1.0, 0.0, 0.0])
         up = np.cross(normal, across)
-        up *= np.where((up[:, 2:] < 0) | ((np.abs(up[:, 2:]) < 1e-9) & (up[:, 1:2] < 0)), -1.0, 1.0)
+        up *= np.where((up[:, 2:] < 0) | ((np.abs(up[:, 2:]) < ROUNDING) & (up[:, 1:2] < 0)), -1.0, 1.0)
         return np.stack([across, up], 1)
 
 

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.passes.cut import CutSet, lifted
 from warmgraphite.passes.edges import intersections_of, topology_of
 from warmgraphite.passes.kernels import edges as edge_loops
@@ -35,6 +36,9 @@ __all__ = [
     "stretches_of",
     "terrain_edges",
 ]
+
+#: Metres by which a cut's outline may be smoothed: twice the lattice that cuts are merged on.
+SMOOTHED = 2e-6
 
 
 @dataclass
@@ -156,7 +160,7 @@ def cut_edges(scene: Scene, cut: CutSet) -> Edges:
         if scene.surfaces[mass.plane].role == "return" and _edge_on(scene, scene.surfaces[mass.plane].slabs[0].plane):
             continue  # looked at straight, the steps of a section do not show
         # Straight runs come out as one edge each.
-        add(mass.plane, shapely.boundary(shapely.simplify(mass.region, 2e-6)), outlines[mass.plane, mass.material])
+        add(mass.plane, shapely.boundary(shapely.simplify(mass.region, SMOOTHED)), outlines[mass.plane, mass.material])
     for row in cut.regions:
         if not row.strokes.is_empty:
             add(row.plane, row.strokes, [(row.strokes, row.part)])
@@ -182,7 +186,7 @@ def limit_edges(scene: Scene) -> Edges:
     found = []
     for surface in scene.surfaces:
         for slab in surface.slabs if surface.role == "limit" else ():
-            on = np.abs(slab.plane.side(corners)) < 1e-9 * max(1.0, abs(slab.plane.offset))
+            on = np.abs(slab.plane.side(corners)) < ROUNDING * max(1.0, abs(slab.plane.offset))
             for i in range(3):
                 rows = np.flatnonzero(on[:, i] & on[:, (i + 1) % 3])
                 found.append((corners[rows, i], corners[rows, (i + 1) % 3], source[rows]))
@@ -211,7 +215,7 @@ def emerging_edges(scene: Scene) -> Edges:
 
 def _edge_on(scene: Scene, plane: Plane) -> bool:
     eye = scene.projection.eye
-    return bool(abs(plane.normal @ scene.projection.sight if eye is None else plane.side(eye)) < 1e-9)
+    return bool(abs(plane.normal @ scene.projection.sight if eye is None else plane.side(eye)) < ROUNDING)
 
 
 def inside_frame(scene: Scene, edges: Edges) -> Edges:

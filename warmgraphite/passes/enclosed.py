@@ -12,6 +12,8 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
+from warmgraphite.geometry.tolerances import FINEST, HAIR, NEAR, ROUNDING
+
 __all__ = ["DOOR", "LEAST_ROOM", "Enclosed", "enclosed_areas"]
 
 #: Metres of the widest gap in a wall that parts two rooms, and square metres of the smallest room.
@@ -33,7 +35,7 @@ def enclosed_areas(cut: shapely.Geometry) -> list[shapely.Geometry]:
     """The areas, in the coordinates of what is ``cut``, the largest first."""
     if cut.is_empty:
         return []
-    solid = shapely.make_valid(shapely.set_precision(cut, 1e-4))
+    solid = shapely.make_valid(shapely.set_precision(cut, HAIR))
     x0, y0, x1, y1 = solid.bounds
     around = shapely.box(x0 - 3, y0 - 3, x1 + 3, y1 + 3)
     free = shapely.difference(around, solid)
@@ -52,7 +54,7 @@ def _parted(piece: shapely.Geometry, open_air: shapely.Geometry) -> list[shapely
     cores = [p for p in shapely.get_parts(shrunk) if p.area > 0.01]
     if not outside and len(cores) <= 1:
         return [piece]
-    grown = [shapely.intersection(c.buffer(DOOR / 2 + 1e-6, join_style="mitre", mitre_limit=8), piece) for c in cores]
+    grown = [shapely.intersection(c.buffer(DOOR / 2 + NEAR, join_style="mitre", mitre_limit=8), piece) for c in cores]
     air = [k for k, g in enumerate(grown) if shapely.intersects(g, open_air)]
     left = piece
     for g in grown:
@@ -61,14 +63,14 @@ def _parted(piece: shapely.Geometry, open_air: shapely.Geometry) -> list[shapely
     # What is left over is a doorway, which belongs to no room, a nook of the room that it lies widest open to, or a
     # narrow room.
     for rest in shapely.get_parts(left):
-        if rest.area < 1e-6:
+        if rest.area < NEAR:
             continue
-        touch = [shapely.intersection(rest.boundary, g.buffer(1e-4)).length for g in grown]
+        touch = [shapely.intersection(rest.boundary, g.buffer(HAIR)).length for g in grown]
         best = int(np.argmax(touch)) if touch else -1
-        share = sum(touch) / max(rest.length, 1e-9)
+        share = sum(touch) / max(rest.length, ROUNDING)
         if rest.area >= LEAST_ROOM and share < 0.45 and not any(touch[k] > 0.6 for k in air):
             rooms.append(rest)
-        elif best >= 0 and best not in air and len([t for t in touch if t > 1e-3]) == 1:
+        elif best >= 0 and best not in air and len([t for t in touch if t > FINEST]) == 1:
             rooms = [shapely.union(r, rest) if r is grown[best] else r for r in rooms]
             grown[best] = next((r for r in rooms if shapely.contains(r, shapely.point_on_surface(rest))), grown[best])
     return rooms

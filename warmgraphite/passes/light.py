@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter
 
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.passes.casters import Casters, Sunlit
 from warmgraphite.passes.footing import Footing, disc, fanned, turns
 from warmgraphite.passes.kernels.pixel_records import Evening, Rays, Shading, Shown, Standing
@@ -225,7 +226,7 @@ def _soften(
     def probe(first: int, last: int) -> None:
         pixels = facing[first:last]
         found = asked(pixels, rim)
-        divided[pixels] = (np.abs(found - flat[pixels, None]) > 1e-6).any(1)
+        divided[pixels] = (np.abs(found - flat[pixels, None]) > NEAR).any(1)
 
     in_stretches(probe, len(facing), BAND // 16, part_of(progress, 0.0, 0.4))
     near = (maximum_filter(divided.reshape(height, width).view(np.uint8), 5) > 0).ravel() & open_sky

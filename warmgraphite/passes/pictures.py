@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH
 from warmgraphite.passes.footing import Footing
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points
@@ -58,8 +58,8 @@ def depth_range(distance: NDArray[np.float32], asked: Depth) -> tuple[float, flo
     if not np.isfinite(start):
         start, last = 0.0, 1.0
     near = 0.0 if asked.near is None else asked.near
-    far = max(last - start, near + 1e-6) if asked.far is None else asked.far
-    return start, near, max(far, near + 1e-6)
+    far = max(last - start, near + NEAR) if asked.far is None else asked.far
+    return start, near, max(far, near + NEAR)
 
 
 def _shares(distance: NDArray[np.float32], span: tuple[float, float, float]) -> NDArray[np.float32]:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import numbers, row_of
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.bodies import Bodies
 
@@ -67,7 +68,7 @@ def contours_of(bodies: Bodies, shown: NDArray[np.bool_], levels: Levels | None)
         t = (height - turned[:, 0, 2]) / np.where(rise == 0, 1.0, rise)
         ends.append(turned[:, 0] + t[:, None] * (turned[:, i] - turned[:, 0]))
         ends[-1][:, 2] = height
-    long = np.linalg.norm(ends[1] - ends[0], axis=1) > 1e-9
+    long = np.linalg.norm(ends[1] - ends[0], axis=1) > ROUNDING
     return Contour(ends[0][long], ends[1][long], rows[face[long]].astype(np.int32))
 
 

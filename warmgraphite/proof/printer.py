@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.colour import LUMINANCE, encoded, linear, shares
 from warmgraphite.colour.light import STEPS
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches
 
@@ -94,7 +95,7 @@ def printed(
             # What is quite black has no colour.
             inks = np.asarray(1 - np.where(top > 0, light, 1) / np.where(top > 0, top, 1), np.float32)
             most = np.maximum(paper.limit - black, 0)
-            inks *= np.minimum(1, most / np.maximum(inks.sum(-1, keepdims=True), np.float32(1e-6)))
+            inks *= np.minimum(1, most / np.maximum(inks.sum(-1, keepdims=True), np.float32(NEAR)))
             # The three inks let a little through, too.
             on_paper = (
                 (1 - grown(black, paper.gain) * (1 - paper.black))

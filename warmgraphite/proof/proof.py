@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.kinds.for_print import ForPrint
 from warmgraphite.colour import encoded, lightness
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.progress import Progress, silent
 from warmgraphite.proof.filling import filled_in
 from warmgraphite.proof.printer import PrintPaper, in_steps, printed
@@ -76,7 +77,7 @@ def lifting_of(
     if share <= NOTHING:
         return Lifting(0.0, 0.0, share)
     parts = [looks_grey(pixels[place]) if black_only else pixels[place] for place in _places(marks)]
-    first = [max(float(filled_in(part, paper, per_mm).mean()), 1e-9) for part in parts]
+    first = [max(float(filled_in(part, paper, per_mm).mean()), ROUNDING) for part in parts]
 
     def left(number: int) -> float:
         many = [float(filled_in(lifted_pixels(part, *LIFTS[number]), paper, per_mm).mean()) for part in parts]

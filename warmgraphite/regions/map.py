@@ -17,6 +17,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.model.model import Model
 from warmgraphite.regions.masks import Cover, cover_of
 from warmgraphite.regions.query import Query, answer, asked_words, depth_bounds
@@ -162,7 +163,7 @@ class RegionMap:
         try:
             return shapely.coverage_union_all(self.shapes[cells])
         except shapely.errors.GEOSException:  # neighbours that do not meet point by point: slower, and on a grid
-            return shapely.union_all(self.shapes[cells], grid_size=1e-6)
+            return shapely.union_all(self.shapes[cells], grid_size=NEAR)
 
     def areas(self, query: Query | None, model: Model, held: str) -> NDArray[np.int64]:
         """(N,) a number for the area that each cell belongs to, −1 for none.

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import HAIR, NEAR, NO_LENGTH, ROUNDING
 from warmgraphite.passes.cut import CutSet, lifted
 from warmgraphite.passes.drawn_edges import Edges, emerging_edges, inside_frame, limit_edges, stretches_of
 from warmgraphite.passes.edges import topology_of
@@ -45,6 +45,9 @@ from warmgraphite.view.projection import LEVEL_SIGHT
 from warmgraphite.view.scene import Scene
 
 __all__ = ["region_map"]
+
+#: Millimetres of paper beside an edge at which one asks what is there.
+BESIDE = 2e-3
 
 
 @dataclass(frozen=True)
@@ -121,7 +124,7 @@ def _undrawn(scene: Scene, hiders: Occluders, cut: CutSet) -> NDArray[np.float64
         if len(rows) < 2:
             continue
         inner = shapely.difference(
-            shapely.union_all([shapely.boundary(r.region) for r in rows]), shapely.boundary(mass.region).buffer(1e-4)
+            shapely.union_all([shapely.boundary(r.region) for r in rows]), shapely.boundary(mass.region).buffer(HAIR)
         )
         for shape, frame in lifted(scene.surfaces[mass.plane], inner):
             points, line = shapely.get_coordinates(shapely.get_parts(shape), return_index=True)
@@ -145,7 +148,7 @@ def _horizon(scene: Scene) -> NDArray[np.float64]:
     """(1, 2, 2) the line of the horizon in a perspective that sees it, in frame millimetres; else (0, 2, 2)."""
     projection = scene.projection
     width, height = projection.width, projection.height
-    if projection.eye is None or np.hypot(*projection.sight[:2]) < 1e-6:
+    if projection.eye is None or np.hypot(*projection.sight[:2]) < NEAR:
         return np.empty((0, 2, 2))
     level = projection.sight * [1, 1, 0]
     level /= np.linalg.norm(level)
@@ -154,7 +157,7 @@ def _horizon(scene: Scene) -> NDArray[np.float64]:
     ways = np.stack([level + 0.05 * across, level - 0.05 * across])
     flat = projection.project(projection.eye + ways * 1e7)[:, :2]
     run = flat[1] - flat[0]
-    if abs(run[0]) < 1e-9:
+    if abs(run[0]) < ROUNDING:
         return np.empty((0, 2, 2))
     far = flat[0] + ((np.array([-1.0, width + 1.0]) - flat[0, 0]) / run[0])[:, None] * run
     line = shapely.intersection(shapely.LineString(far), shapely.box(0, 0, width, height))
@@ -337,7 +340,7 @@ def _depths(
     after[last] = 0
     across = np.column_stack([-after[:, 1], after[:, 0]])
     middle = points + after / 2
-    hair = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), NO_LENGTH) * 2e-3
+    hair = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), NO_LENGTH) * BESIDE
     near, far = depth.copy(), depth.copy()
     for sign in (-1, 1):
         for at in (points, middle):

@@ -7,7 +7,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.chains import JOIN
 from warmgraphite.passes.kernels import planar as loops
@@ -74,7 +74,11 @@ def cells_of(segments: NDArray[np.float64], outline: shapely.Geometry) -> NDArra
     if len(segments) > FEW and len(shapely.get_parts(shapely.boundary(outline))) == 1:
         found = _faces(np.concatenate([segments, np.stack([border[:-1], border[1:]], 1)]), JOIN / 2)
         # The library's own way is slower by far, and the judge: where a sum is not right, it makes the map.
-        if len(found) and abs(shapely.area(found).sum() / outline.area - 1) < 1e-9 and shapely.is_valid(found).all():
+        if (
+            len(found)
+            and abs(shapely.area(found).sum() / outline.area - 1) < ROUNDING
+            and shapely.is_valid(found).all()
+        ):
             return found
     noded = shapely.unary_union(
         [shapely.multilinestrings(list(segments)), shapely.boundary(outline)], grid_size=JOIN / 2

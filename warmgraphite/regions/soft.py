@@ -16,6 +16,7 @@ import shapely
 import skia
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.noise.easing import eased
 from warmgraphite.regions.kernels.painting import outline_distance
 from warmgraphite.regions.painted import Painted
@@ -79,7 +80,7 @@ def _faded(away: NDArray[np.float64], softness: float) -> Shares:
     """Shares at distances from an edge, negative within.
     Half of it there, 0 and 1 half the ``softness`` beyond and within.
     """
-    return eased(0.5 - away / max(softness, 1e-6))
+    return eased(0.5 - away / max(softness, NEAR))
 
 
 @dataclass(frozen=True)
@@ -102,7 +103,10 @@ class Round:
             at = (middle[0] + disc.middle.at[0], middle[1] + disc.middle.at[1])
         else:
             point = np.array(disc.middle.at, float)
-            if projection.is_perspective and float(projection.matrix[3, :3] @ point + projection.matrix[3, 3]) <= 1e-9:
+            if (
+                projection.is_perspective
+                and float(projection.matrix[3, :3] @ point + projection.matrix[3, 3]) <= ROUNDING
+            ):
                 return None
             at = tuple(projection.project(point)[:2].tolist())
         return Round(at, disc.radius, tuple((at[0] + x, at[1] + y) for x, y in disc.outline), disc.softness)

@@ -13,6 +13,7 @@ from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.colour import is_light
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.memory import Store
 from warmgraphite.needs import Need
 from warmgraphite.notes.laid import LaidNotes, draw_laid, lay_notes
@@ -99,7 +100,7 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection, inks: Ink
             "middle",
         )
         level = projection.sight[:2]
-        if not lies and np.linalg.norm(level) > 1e-6:
+        if not lies and np.linalg.norm(level) > NEAR:
             sight = np.array([level[0], -level[1]]) / np.linalg.norm(level)
             across = np.array([-sight[1], sight[0]])
             head = centre + sight * (radius - 0.4)

@@ -80,7 +80,7 @@ class Projection:
             corners = self.unproject(np.array([[0.0, 0.0, 0.5], [1.0, 0.0, 0.5], [0.0, 1.0, 0.5]]))[:, 2] - self.eye[2]
             slope = corners[1:] - corners[0]
             size = float(np.hypot(*slope))
-            if size < 1e-12:
+            if size < NO_LENGTH:
                 start, across, down = (np.inf if corners[0] > 0 else -np.inf), 0.0, 0.0
             else:
                 start, across, down = float(corners[0]) / size, float(slope[0]) / size, float(slope[1]) / size

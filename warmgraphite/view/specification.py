@@ -16,6 +16,7 @@ from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.errors import ViewError
 from warmgraphite.formats import read_json
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Specification, Words, valid
 from warmgraphite.view.sun import Patterns, Sun
@@ -68,7 +69,7 @@ class Perspective(Specification):
     def _looks_somewhere(self) -> Perspective:
         sight = tuple(t - e for t, e in zip(self.target, self.eye, strict=True))
         _check_direction(sight, self.up, "eye and target")  # type: ignore[arg-type]
-        if self.upright and math.hypot(sight[0], sight[1]) < 1e-6 * _length(sight):  # type: ignore[arg-type]
+        if self.upright and math.hypot(sight[0], sight[1]) < NEAR * _length(sight):  # type: ignore[arg-type]
             raise ValueError("an upright perspective cannot look straight up or down; move the target aside")
         return self
 
@@ -112,16 +113,16 @@ class Oblique(Specification):
 
 
 def _check_direction(direction: tuple[float, float, float], up: tuple[float, float, float], what: str) -> None:
-    if _length(direction) < 1e-9:
+    if _length(direction) < ROUNDING:
         raise ValueError(f"{what} must give a direction, but it has no length")
-    if _length(up) < 1e-9:
+    if _length(up) < ROUNDING:
         raise ValueError("up must give a direction, but it has no length")
     cross = (
         direction[1] * up[2] - direction[2] * up[1],
         direction[2] * up[0] - direction[0] * up[2],
         direction[0] * up[1] - direction[1] * up[0],
     )
-    if _length(cross) < 1e-9 * _length(direction) * _length(up):
+    if _length(cross) < ROUNDING * _length(direction) * _length(up):
         raise ValueError(f"up must not run along the line of sight; choose another up for this {what}")
 
 
@@ -150,7 +151,7 @@ class Cut(Specification):
     @field_validator("normal")
     @classmethod
     def _has_length(cls, normal: Vector) -> Vector:
-        if _length(normal) < 1e-9:
+        if _length(normal) < ROUNDING:
             raise ValueError("must give a direction, but it has no length")
         return normal
 
@@ -158,7 +159,7 @@ class Cut(Specification):
     @classmethod
     def _steps_apart(cls, jogs: tuple[Jog, ...]) -> tuple[Jog, ...]:
         places = sorted(j.at for j in jogs)
-        if any(b - a < 1e-6 for a, b in itertools.pairwise(places)):
+        if any(b - a < NEAR for a, b in itertools.pairwise(places)):
             raise ValueError("two jogs are at the same place along the trace; take one of them out")
         return jogs
 

@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.view.specification import Cut, trace_of
 
 __all__ = ["CutSurface", "Plane", "PlaneFrame", "Slab", "axes_in", "clip_segments", "clip_triangles", "surfaces_of"]
@@ -213,7 +214,7 @@ def surfaces_of(cut: Cut, number: int, anchor: FloatArray) -> list[CutSurface]:
     if cut.role == "cut":
         for k, place in enumerate(places):
             near, far = sorted((depths[k], depths[k + 1]))
-            if far - near < 1e-9:
+            if far - near < ROUNDING:
                 continue
             # On the side where the section stands back, the return looks that way: there everything is gone.
             way = -u if depths[k] < depths[k + 1] else u

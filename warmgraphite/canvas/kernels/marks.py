@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.kernels import device, kernel
 from warmgraphite.raster.kernels import lay_edge
 
@@ -19,7 +20,7 @@ def outlines(xy, width, first):
             # The side at a point lies between those of the segments before and after it.
             i, j = max(k - 1, a), min(k + 1, b - 1)
             dx, dy = xy[j, 0] - xy[i, 0], xy[j, 1] - xy[i, 1]
-            size = max(np.sqrt(dx * dx + dy * dy), np.float32(1e-9))
+            size = max(np.sqrt(dx * dx + dy * dy), np.float32(ROUNDING))
             wide = np.float32(0.5) * width[k] / size
             out[a + k, 0], out[a + k, 1] = xy[k, 0] - dy * wide, xy[k, 1] + dx * wide
             back = 2 * b - 1 - (k - a)

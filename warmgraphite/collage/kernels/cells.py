@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.collage.kernels.filtering import BEVEL, HEIGHT, HUE, JOINT, LENGTH, LOOSE, PIECE, TONE, fading, line
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.kernels import device
 from warmgraphite.noise.kernels import hashed, lattice, share_high, share_low, stirred
 
@@ -77,7 +78,7 @@ def cells_row(us, vs, many_u, many_v, t, seed, room, which, tone, hue, joint, nx
         k = stirred(which[n])
         tone[n] = unlike * (_F(2) * share_low(k) - _F(1)) * seen
         hue[n] = other_hue * (share_high(k) * seen + _F(0.5) * hidden)
-        turn = fading(border / (bevel + _F(0.5) * foot)) * seen / max(first, _F(1e-6))
+        turn = fading(border / (bevel + _F(0.5) * foot)) * seen / max(first, _F(NEAR))
         nx[n], ny[n] = turn * room[_AT_X + n], turn * room[_AT_Y + n]
     if bevel <= 0.0:
         nx[:], ny[:] = _F(0), _F(0)

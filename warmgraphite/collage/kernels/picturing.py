@@ -10,6 +10,7 @@ import numpy as np
 
 from warmgraphite.collage.kernels.placing import place_on
 from warmgraphite.collage.kernels.records import Faces, Window
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.records import S1, S2, S3, T2, T3, W2
 from warmgraphite.noise.kernels import chance
@@ -177,10 +178,10 @@ def picture_rows(
             columns, rows = shape[0, 1], shape[0, 0]
             one = np.sqrt((ax * columns) ** 2 + (bx * rows) ** 2)
             two = np.sqrt((ay * columns) ** 2 + (by * rows) ** 2)
-            long, short = max(one, two), max(min(one, two), 1e-6)
+            long, short = max(one, two), max(min(one, two), NEAR)
             count = int(min(max(np.ceil(long / max(short, 1.0)), 1.0), 8.0))
             dx, dy = (ax, bx) if one >= two else (ay, by)
-            level = np.log2(max(long / count, short, 1e-6))
+            level = np.log2(max(long / count, short, NEAR))
             red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
             for n in range(count):
                 t = (n + 0.5) / count - 0.5

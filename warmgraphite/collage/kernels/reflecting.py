@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from warmgraphite.collage.kernels.records import Window
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.records import F2, S1, T2, T3
 from warmgraphite.noise.kernels import eased, layered_row
@@ -70,7 +71,7 @@ class _Room(NamedTuple):
 def _metres(plane, x, y):
     """A place of the paper on the mirror."""
     w = plane[2, 0] * x + plane[2, 1] * y + plane[2, 2]
-    w = w if abs(w) > 1e-12 else 1e-12
+    w = w if abs(w) > NO_LENGTH else NO_LENGTH
     return (plane[0, 0] * x + plane[0, 1] * y + plane[0, 2]) / w, (plane[1, 0] * x + plane[1, 1] * y + plane[1, 2]) / w
 
 
@@ -87,8 +88,8 @@ def _rippled(r, window, plane, water, room):
         aside, _ = _metres(plane, x + window.across, y)
         across = abs(aside - u)
         room.u[c], room.v[c] = u, v
-        room.fine[c] = _F(size / max(abs(deep - v), abs(below - u), across, 1e-9))
-        room.per[c] = 1.0 / max(across, 1e-9)
+        room.fine[c] = _F(size / max(abs(deep - v), abs(below - u), across, ROUNDING))
+        room.per[c] = 1.0 / max(across, ROUNDING)
     layered_row(room.u, room.v, 3.2 * size, size, 3, seed, room.fine, room.x, room.y, room.one)
     layered_row(room.u, room.v, 1.1 * size, 0.45 * size, 2, seed + 1, room.fine, room.x, room.y, room.two)
     if water.strokes > 0:

@@ -18,6 +18,7 @@ from warmgraphite.collage.kernels.placing import place_on, place_run
 from warmgraphite.collage.kernels.records import Faces, Window
 from warmgraphite.collage.kernels.ribs import mesh_row, ribs_row
 from warmgraphite.collage.kernels.units import units_row
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.records import F1, F2, F3, I2, S1, S2, T2
 from warmgraphite.noise.kernels import layered_row, smoothstep
@@ -185,8 +186,8 @@ def _turned(run, texture, many_u, many_v):
     for n in range(len(run.u)):
         a, b, du, dv = run.u[n], run.v[n], run.du[n], run.dv[n]
         run.u[n], run.v[n] = cos * a + sin * b, cos * b - sin * a
-        many_u[n] = _F(1) / _F(max(much_cos * du + much_sin * dv, 1e-9))
-        many_v[n] = _F(1) / _F(max(much_cos * dv + much_sin * du, 1e-9))
+        many_u[n] = _F(1) / _F(max(much_cos * du + much_sin * dv, ROUNDING))
+        many_v[n] = _F(1) / _F(max(much_cos * dv + much_sin * du, ROUNDING))
 
 
 @device(fast=True)

@@ -19,6 +19,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb
 from warmgraphite.colour import luminance
 from warmgraphite.forms import number, setting, share
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.memory import Store
 from warmgraphite.needs import Need
 from warmgraphite.noise.easing import eased
@@ -181,7 +182,7 @@ class BackdropTrace(PixelTrace):
         left, top = -_WIDE / 2, self.line * high
         laid = laid_picture(pixels, u, v, (left, top, _WIDE, -high))
         alpha = laid[..., 3].astype(np.float32) / 255
-        colour = laid[..., :3].astype(np.float32) / np.maximum(alpha, np.float32(1e-6))[..., None]
+        colour = laid[..., :3].astype(np.float32) / np.maximum(alpha, np.float32(NEAR))[..., None]
         return Painted(np.asarray(colour, np.float32), np.asarray(alpha, np.float32))
 
     def _outline(self, plate: Plate, base: float) -> BorderField | None:

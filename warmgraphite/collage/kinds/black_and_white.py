@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from warmgraphite.collage.adjusting import AdjustingTrace, Colours
+from warmgraphite.geometry.tolerances import FINEST
 
 
 class BlackAndWhite(AdjustingTrace):
@@ -34,5 +35,5 @@ class BlackAndWhite(AdjustingTrace):
     lightest: float = Field(default=1.0, ge=0, le=1, title="Lightest", description="What white is laid down as.")
 
     def change(self, colours: Colours) -> Colours:
-        spread = np.clip((colours - self.black) / max(self.white - self.black, 1e-3), 0, 1)
+        spread = np.clip((colours - self.black) / max(self.white - self.black, FINEST), 0, 1)
         return np.asarray(self.darkest + (self.lightest - self.darkest) * spread ** (1 / self.middle), np.float32)

@@ -10,6 +10,7 @@ from pydantic import Field
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb, tone
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.specification import Colour
 
 
@@ -28,7 +29,7 @@ class DepthTrace(PixelTrace):
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         distance = plate.surface.distance
         near, far = plate.of("extent").near, plate.of("extent").far
-        share = np.clip((np.where(np.isfinite(distance), distance, far) - near) / max(far - near, 1e-6), 0, 1)
+        share = np.clip((np.where(np.isfinite(distance), distance, far) - near) / max(far - near, NEAR), 0, 1)
         if self.bands:
             share = np.minimum(np.floor(share * self.bands), self.bands - 1) / max(self.bands - 1, 1)
         share = share if self.darkest == "far" else 1 - share

@@ -16,6 +16,7 @@ from warmgraphite.collage.mirrors import MirrorSpec
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb
 from warmgraphite.forms import number, setting, share
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.needs import Need
 from warmgraphite.noise.easing import eased
 from warmgraphite.passes.reflection import MARGIN, Reflection
@@ -96,7 +97,7 @@ def metres_on(projection: Projection, plane: NDArray[np.float64]) -> NDArray[np.
     normal, offset = plane[:3], plane[3]
     sight = projection.sight
     along = np.cross(sight, normal)
-    if np.linalg.norm(along) < 1e-6:  # one looks straight at it
+    if np.linalg.norm(along) < NEAR:  # one looks straight at it
         along = np.cross([0.0, 0.0, 1.0] if abs(normal[2]) < 0.9 else [0.0, 1.0, 0.0], normal)
     along /= np.linalg.norm(along)
     deep = np.cross(normal, along)

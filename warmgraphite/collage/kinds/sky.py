@@ -11,6 +11,7 @@ from pydantic import Field
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Mottle, PixelTrace, rgb, tone
+from warmgraphite.geometry.tolerances import FINEST
 from warmgraphite.specification import Colour
 
 
@@ -34,7 +35,7 @@ class Sky(PixelTrace):
         if not (over > 0).any():
             return np.zeros((len(y), len(x), 4), np.uint8)  # one looks down: what is bare there is ground
         sky = 1 - plate.surface.cover.astype(np.float32) / 255
-        fall = np.clip(y / np.float32(max(plate.of("extent").foot, 1e-3)), 0, 1)[:, None, None]
+        fall = np.clip(y / np.float32(max(plate.of("extent").foot, FINEST)), 0, 1)[:, None, None]
         colour = rgb(self.colour) * (1 - fall) + rgb(self.horizon) * fall
         cloud = value_noise(ground, 70, 4, 21)
         fine = value_noise(ground, 5, 3, 22)

@@ -19,6 +19,7 @@ from PIL import Image
 from scipy import ndimage, special
 
 from warmgraphite.collage.pictures.specification import Corner, ExampleSpec
+from warmgraphite.geometry.tolerances import FINEST, NO_LENGTH
 
 __all__ = ["Example", "made_of", "rebuilt"]
 
@@ -144,7 +145,7 @@ def _strewn(flat: Floats, mean: Floats, aspect: float) -> Example:
     colours = flat[..., :3].reshape(-1, 3).astype(np.float64)
     middle = colours.mean(0)
     # Axes in which the colours have nothing to do with each other, so that each can be blended by itself.
-    _, ways = np.linalg.eigh(np.cov((colours - middle).T) + 1e-12 * np.eye(3))
+    _, ways = np.linalg.eigh(np.cov((colours - middle).T) + NO_LENGTH * np.eye(3))
     own = (colours - middle) @ ways
     gaussian = np.empty_like(own, dtype=np.float32)
     ends = special.ndtri((np.arange(len(own)) + 0.5) / len(own))
@@ -163,7 +164,7 @@ def _strewn(flat: Floats, mean: Floats, aspect: float) -> Example:
         lost = np.sqrt(np.maximum(1 - kept**2, 0)) * TABLE / 8
         for channel in range(3):
             levels[level, :, channel] = ndimage.gaussian_filter1d(
-                table[:, channel], max(float(lost[channel]), 1e-3), mode="nearest"
+                table[:, channel], max(float(lost[channel]), FINEST), mode="nearest"
             )
     axes = np.concatenate([ways.T, middle[None]]).astype(np.float32)
     return _packed([laid.astype(np.float32)], 1, mean, aspect, levels, axes)

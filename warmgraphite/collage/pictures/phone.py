@@ -17,6 +17,7 @@ from PIL import Image
 
 from warmgraphite.canvas.pixels import skia_image
 from warmgraphite.geometry.homography import homography
+from warmgraphite.geometry.tolerances import FINEST
 
 __all__ = ["Photograph", "photographed"]
 
@@ -69,7 +70,7 @@ def _on_a_table(
     width, height = size
     grain = np.repeat(chance.standard_normal((height // 4, 1), np.float32), 4, axis=0)
     grain = np.cumsum(grain, axis=0)[:height]
-    grain = (grain - grain.mean()) / max(float(grain.std()), 1e-3)
+    grain = (grain - grain.mean()) / max(float(grain.std()), FINEST)
     table = np.clip(np.array([118, 84, 58], np.float32) + 9 * np.resize(grain, (height, 1))[..., None], 20, 200)
     pixels = np.empty((height, width, 4), np.uint8)
     pixels[..., :3] = np.broadcast_to(table, (height, width, 3))[..., ::-1]

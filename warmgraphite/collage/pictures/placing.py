@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 
 from warmgraphite.collage.pictures.specification import Corner, Digest
 from warmgraphite.forms import setting
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.specification import Specification
 from warmgraphite.view.specification import ViewSpecification
 
@@ -41,7 +42,7 @@ class Placed(Specification):
 
     @model_validator(mode="after")
     def _apart(self) -> Placed:
-        if np.allclose(self.shown[0], self.shown[1], atol=1e-6) or np.allclose(self.onto[0], self.onto[1], atol=1e-6):
+        if np.allclose(self.shown[0], self.shown[1], atol=NEAR) or np.allclose(self.onto[0], self.onto[1], atol=NEAR):
             raise ValueError("the two points by which a picture lies must be apart; move one of them")
         return self
 

@@ -22,6 +22,7 @@ from warmgraphite.collage.pictures.specification import SheetSpec
 from warmgraphite.colour import luminance
 from warmgraphite.geometry.homography import homography
 from warmgraphite.geometry.ragged import firsts_of
+from warmgraphite.geometry.tolerances import ROUNDING
 
 __all__ = ["CleanSheet", "cleaned", "found_corners", "strokes_of"]
 
@@ -92,7 +93,7 @@ def _four(points: NDArray[np.float64]) -> NDArray[np.float64] | None:
         for k in range(len(ring)):
             a, b, c, d = (ring[(k + j) % len(ring)] for j in range(-1, 3))
             cross = (b[0] - a[0]) * (c[1] - d[1]) - (b[1] - a[1]) * (c[0] - d[0])
-            if abs(cross) < 1e-9:
+            if abs(cross) < ROUNDING:
                 continue
             t = ((d[0] - a[0]) * (c[1] - d[1]) - (d[1] - a[1]) * (c[0] - d[0])) / cross
             meet = a + t * (b - a)
@@ -121,7 +122,7 @@ def _refined(light: NDArray[np.float32], corners: NDArray[np.float64]) -> NDArra
         a, b = corners[k], corners[(k + 1) % 4]
         along = b - a
         long = float(np.hypot(*along))
-        out = np.array([along[1], -along[0]]) / max(long, 1e-9)
+        out = np.array([along[1], -along[0]]) / max(long, ROUNDING)
         t = np.linspace(0.08, 0.92, 60)
         shift = np.arange(-7, 7.01, 0.5)
         at = a + t[:, None, None] * along + shift[None, :, None] * out
@@ -133,7 +134,7 @@ def _refined(light: NDArray[np.float32], corners: NDArray[np.float64]) -> NDArra
         good = fall.max(1) > 0.35 * np.median(fall.max(1))
         points = (a + t[:, None] * along + best[:, None] * out)[good]
         if len(points) < 8:
-            sides.append((a, along / max(long, 1e-9)))
+            sides.append((a, along / max(long, ROUNDING)))
             continue
         for _ in range(3):  # without those that lie aside
             middle = points.mean(0)

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from warmgraphite.geometry.tolerances import HAIR
 from warmgraphite.specification import Wanted
 
 __all__ = ["ContourSpec", "Corner", "Digest", "Endless", "ExampleSpec", "PictureSpec", "SheetSpec", "TracedSpec"]
@@ -56,7 +57,7 @@ class ExampleSpec(Wanted):
         area = 0.5 * sum(
             a[0] * b[1] - b[0] * a[1] for a, b in zip(self.corners, (*self.corners[1:], self.corners[0]), strict=True)
         )
-        if area < 1e-4:
+        if area < HAIR:
             raise ValueError("the four corners must go round a shape: top left, top right, bottom right, bottom left")
         return self
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from warmgraphite.collage.tones.specification import TonesSpec
+from warmgraphite.geometry.tolerances import FINEST
 from warmgraphite.passes.light import Light
 from warmgraphite.passes.surface import Surface
 
@@ -37,7 +38,7 @@ def tone_shapes(
     soft = ndimage.gaussian_filter(_share(corners), 1.2)
     dark = 1 - lit * (1 - spec.corners * soft)
     bare = (seen.cover > 127) & (seen.cap < 128)
-    level = np.where(bare, dark / max(spec.darkest, 1e-3) * (spec.steps - 1) + 0.5, 0.0)
+    level = np.where(bare, dark / max(spec.darkest, FINEST) * (spec.steps - 1) + 0.5, 0.0)
     height, width = level.shape
     # A row more on every side, so that what runs out of the frame is closed beyond it.
     x = (np.arange(-1, width + 1) + 0.5) * (frame[0] / width)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from warmgraphite.drawing.graph import Given, Pass
 from warmgraphite.drawing.inputs import held
 from warmgraphite.drawing.specification import DrawingSpec
+from warmgraphite.geometry.tolerances import FINEST, NO_LENGTH, ROUNDING
 from warmgraphite.ink.assign import built_parts, chosen_parts
 from warmgraphite.ink.parted import parted
 from warmgraphite.ink.rules import Away, Ink, PenRule
@@ -98,10 +99,10 @@ def _sun_on_paper(read: _Pens, projection: Projection | None) -> float:
     if projection is None:
         return -np.pi / 2
     at = read.model.median_centre
-    ends = projection.project(np.stack([at, at + to_sun(read.shines) * 1e-3]))[:, :2]
+    ends = projection.project(np.stack([at, at + to_sun(read.shines) * FINEST]))[:, :2]
     way = ends[1] - ends[0]
     # Light comes from the sky, too.
-    angle = np.arctan2(way[1] - 0.35 * np.linalg.norm(way) - 1e-12, way[0])
+    angle = np.arctan2(way[1] - 0.35 * np.linalg.norm(way) - NO_LENGTH, way[0])
     return float(np.round(angle / (np.pi / 18)) * (np.pi / 18))
 
 
@@ -147,7 +148,7 @@ def _thin(found: LineSet, settled: list[CutRegion], parts: int, paper: Projectio
     ends = paper.project(np.stack([found.start, found.end], 1))[..., :2]
     long = np.linalg.norm(found.end - found.start, axis=1)
     # How large a metre is there, by the line itself, which lies in the plane of the cut.
-    per = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) / np.maximum(long, 1e-9) / 1000
+    per = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) / np.maximum(long, ROUNDING) / 1000
     beside = np.minimum(thick[found.left], thick[found.right])
     return np.where((found.rank == 0) & (long > 0), np.minimum(beside, thick[found.part]) * per, np.inf)
 

@@ -12,6 +12,7 @@ from warmgraphite.figures.drawn import drawn_cut_out
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.figures.piece import WHOLE, Piece, moved_pieces
 from warmgraphite.forms import setting
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.memory import remembered
 from warmgraphite.model.behaviour import Role
 
@@ -115,7 +116,7 @@ def _flat(kept: PictureSource, digest: str, ground: Ground) -> tuple[Piece, ...]
             ),
         )
     longer, bounds = max(drawing.whole.shape[:2]), drawing.bounds
-    tall, middle, bottom = max(bounds[1, 1] - bounds[0, 1], 1e-6), bounds[:, 0].mean(), bounds[1, 1]
+    tall, middle, bottom = max(bounds[1, 1] - bounds[0, 1], NEAR), bounds[:, 0].mean(), bounds[1, 1]
     quiet, found = bool(drawing.strokes), []
     card = card_from(drawing.whole, drawing.fills, bounds * longer)
     if card is not None:

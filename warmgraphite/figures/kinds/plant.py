@@ -13,6 +13,7 @@ from warmgraphite.figures.planting.habit import Season
 from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.figures.planting.plant import plant
 from warmgraphite.forms import number, setting
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.model.behaviour import Role
 
 
@@ -72,7 +73,7 @@ class Plant(Figure):
 
     def in_place_of(self, tall: float, wide: float) -> dict[str, Any]:
         usual = HABITS[self.habit].spread * tall
-        spread = float(np.clip(round(wide / max(usual, 1e-6), 2), 0.5, 2.0))
+        spread = float(np.clip(round(wide / max(usual, NEAR), 2), 0.5, 2.0))
         return {**super().in_place_of(tall, wide), "spread": spread, "age": None}
 
     @property

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.figures.people.posture import Skeleton
+from warmgraphite.geometry.tolerances import HAIR, ROUNDING
 from warmgraphite.model.solids import Mesh, limb, loft
 
 __all__ = ["arm", "hand", "head", "head_rings", "leg", "on_trunk", "shoe", "torso_rings", "trunk"]
@@ -134,7 +135,7 @@ def arm(body: Skeleton, side: int, ease: float, until: float = 1.0, cuff: float 
         radius += [0.025, 0.0245, 0.022, 0.0185 * cuff]
     radii = np.array(radius) * unit * stout + ease
     pole = np.cross(elbow - shoulder, wrist - elbow)
-    across = pole if np.linalg.norm(pole) > 1e-4 else body.turns["chest"] @ np.array([0, 1.0, 0])
+    across = pole if np.linalg.norm(pole) > HAIR else body.turns["chest"] @ np.array([0, 1.0, 0])
     return limb(np.array(path), radii, radii * 0.94, across, around)
 
 
@@ -146,7 +147,7 @@ def hand(body: Skeleton, side: int) -> list[Mesh]:
     way /= np.linalg.norm(way)
     inward = body.turns["chest"] @ np.array([1.0 if side == 0 else -1.0, 0.15, 0.0])
     flat = np.cross(way, inward)
-    flat /= max(float(np.linalg.norm(flat)), 1e-9)
+    flat /= max(float(np.linalg.norm(flat)), ROUNDING)
     palm = np.cross(flat, way)
     grip = posture.hands[side].grip
     long = 0.060 if grip else 0.098

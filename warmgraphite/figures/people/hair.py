@@ -6,6 +6,7 @@ import numpy as np
 
 from warmgraphite.figures.people.flesh import head_rings
 from warmgraphite.figures.people.posture import Skeleton
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.model.solids import Mesh, lathe, limb, loft
 
 __all__ = ["STYLES", "hair"]
@@ -30,7 +31,7 @@ def _cap(body: Skeleton, thick: float, forehead: float, nape: float, sides: floa
             order = np.argsort(heights[:, k])
             point = np.array([np.interp(z, heights[order, k], rings[order, k, c]) for c in range(3)])
             away = point - centre
-            ring[k] = point + away / max(float(np.linalg.norm(away)), 1e-6) * thick * h * (0.55 if t == 0 else 1.0)
+            ring[k] = point + away / max(float(np.linalg.norm(away)), NEAR) * thick * h * (0.55 if t == 0 else 1.0)
         out.append(ring)
     return loft(np.array(out))
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.figures.people.build import Build
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.model.solids import rotation
 
 __all__ = ["HANGING", "Foot", "Hand", "Posture", "Skeleton", "both", "skeleton_of"]
@@ -113,12 +114,12 @@ def _bent(root: Vector, target: Vector, first: float, second: float, pole: Vecto
     """The middle joint and the end of two bones that reach for a target; ``pole`` is where the middle one points."""
     way = target - root
     reach = float(np.linalg.norm(way))
-    far = np.clip(reach, abs(first - second) * 1.02 + 1e-6, (first + second) * 0.9995)
-    along = way / max(reach, 1e-9)
+    far = np.clip(reach, abs(first - second) * 1.02 + NEAR, (first + second) * 0.9995)
+    along = way / max(reach, ROUNDING)
     a = (first**2 - second**2 + far**2) / (2 * far)
     out = pole - (pole @ along) * along
     size = np.linalg.norm(out)
-    out = out / size if size > 1e-6 else np.cross(along, [1.0, 0.0, 0.0])
+    out = out / size if size > NEAR else np.cross(along, [1.0, 0.0, 0.0])
     return root + a * along + np.sqrt(max(first**2 - a**2, 0.0)) * out, root + far * along
 
 

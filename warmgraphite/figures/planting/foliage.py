@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from warmgraphite.figures.planting.habit import Growth
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.model.solids import Mesh
 
 __all__ = ["blades", "lobes", "over_clumps", "tuft"]
@@ -17,7 +18,7 @@ Array = NDArray[np.float64]
 
 
 def _units(vectors: Array) -> Array:
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-9))
+    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), ROUNDING))
 
 
 def lobes(
@@ -28,7 +29,7 @@ def lobes(
     """
     count = len(centre)
     normal = _units(normal)
-    along = _units(way - (way * normal).sum(1, keepdims=True) * normal + 1e-6)
+    along = _units(way - (way * normal).sum(1, keepdims=True) * normal + NEAR)
     across = np.cross(normal, along)
     angle = 2 * np.pi * (np.arange(corners) + chance.uniform(-0.22, 0.22, (count, corners))) / corners
     # Large ones have a rim of three or four tufts, as a hand draws foliage.

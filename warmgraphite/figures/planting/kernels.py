@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import FINEST
 from warmgraphite.kernels import kernel
 
 __all__ = ["colonise"]
@@ -63,7 +64,7 @@ def colonise(
             z += wander * chance[(drawn + 2) % len(chance)]
             drawn += 3
             size = np.sqrt(x * x + y * y + z * z)
-            if size < 1e-3:
+            if size < FINEST:
                 continue
             x, y, z = points[n, 0] + step * x / size, points[n, 1] + step * y / size, points[n, 2] + step * z / size
             # A node that stands where another is already would grow there for ever.

@@ -10,6 +10,7 @@ from warmgraphite.figures.planting.foliage import lobes, over_clumps
 from warmgraphite.figures.planting.habit import Growth, Habit, Season, foliage_colour
 from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.figures.planting.kernels import colonise
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.memory import remembered
 from warmgraphite.model.solids import Mesh, joined, limb
 
@@ -94,7 +95,7 @@ def _whorls(
         z = low + t * crown
         root = int(np.argmin(np.abs(points[:stem, 2] - z)))
         long = float(_half_width(habit, np.array([t]))[0]) * half
-        arms = int(np.clip(round(4 + 2.5 * long / max(half, 1e-6)), 4, 7))
+        arms = int(np.clip(round(4 + 2.5 * long / max(half, NEAR)), 4, 7))
         for j in range(arms):
             way = 2 * np.pi * (j + chance.uniform(-0.25, 0.25)) / arms + 1.7 * k
             reach = long * chance.uniform(0.72, 1.08)
@@ -134,7 +135,7 @@ def _wood(
             load[parent[k]] += load[k]
     # Leonardo's rule, as it is found: a branch carries what its twigs carry.
     radius = load ** (1 / 2.25)
-    radius *= thick / max(float(radius[parent < 0].max(initial=1e-9)), 1e-9)
+    radius *= thick / max(float(radius[parent < 0].max(initial=ROUNDING)), ROUNDING)
     best = np.zeros(n)
     for k in range(n):
         p = parent[k]
@@ -183,14 +184,14 @@ def _foliage(
     if habit.whorls:
         # Sprays along the branches, level, their outer ends hanging a little.
         rows = np.flatnonzero(parent >= 0)
-        rows = rows[np.hypot(*(points[rows] - points[parent[rows]])[:, :2].T) > 1e-6]
+        rows = rows[np.hypot(*(points[rows] - points[parent[rows]])[:, :2].T) > NEAR]
         way = points[rows] - points[parent[rows]]
         long = np.linalg.norm(way, axis=1)
         copies = int(ask.of(3, 2, 1, 1))
         pick = np.repeat(np.arange(len(rows)), copies)
         pick = pick[chance.uniform(0, 1, len(pick)) < np.clip(amount, 0, 1)]
         side = np.cross(way, [0, 0, 1.0])
-        side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-9)
+        side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), ROUNDING)
         place = (
             points[rows][pick]
             - way[pick] * chance.uniform(0, 1, (len(pick), 1))
@@ -247,7 +248,7 @@ def _hanging(habit: Habit, ask: Growth, tips: Array, heart: Array) -> Mesh:
         habit.hangs * ask.height * chance.uniform(0.5, 1.2, len(foot)), np.maximum(foot[:, 2] - 0.25, 0.2)
     )
     out = foot[:, :2] - heart[:2]
-    out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-6)
+    out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), NEAR)
     rows = []
     steps = int(ask.of(4, 2, 2, 2))
     for k in range(steps):

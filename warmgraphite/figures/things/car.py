@@ -7,6 +7,7 @@ import numpy as np
 from warmgraphite.figures.piece import SHARP, Piece
 from warmgraphite.figures.things import Chance, Thing
 from warmgraphite.figures.things._wheels import tyre
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.model.solids import Mesh, box, loft, moved, prism, subtracted
 
 GLASS = "#7e9194"
@@ -19,7 +20,7 @@ def _shell(side: list[tuple[float, float]], half: float, tuck: float, waist: flo
     for x, inset in ((-1.0, 0.05), (-0.94, 0.0), (0.94, 0.0), (1.0, 0.05)):
         ring = []
         for y, z in side:
-            above = float(np.clip((z - waist) / max(top - waist, 1e-6), 0, 1))
+            above = float(np.clip((z - waist) / max(top - waist, NEAR), 0, 1))
             ring.append((x * (half - tuck * above), y * (1 - inset * 0.4), z - inset * 0.5 * above))
         sections.append(ring)
     return loft(np.array(sections))

@@ -15,6 +15,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.ink.buildups.envelope import Envelope
 from warmgraphite.ink.buildups.open_sides import INNER, OUTER
 from warmgraphite.ink.buildups.sides import ALIKE, Run
@@ -75,7 +76,7 @@ def kept_layers(build_up: BuildUp, room: float, least: float) -> list[int]:
     kept = [
         n
         for n, row in enumerate(layers)
-        if not row.bed and (n == rest or row.thickness == 0 or (row.thickness or 0) >= least - 1e-9)
+        if not row.bed and (n == rest or row.thickness == 0 or (row.thickness or 0) >= least - ROUNDING)
     ]
     need = max(least, REST)
 
@@ -172,7 +173,7 @@ class _Depths:
 def _mitre(depth: float, at: Points, way: Points, slant: float, after: Points, then: float) -> shapely.Geometry | None:
     """What a corner adds between what lies behind its two sides, of unlike slants; none where they overlap there."""
     turn = way[0] * after[1] - way[1] * after[0]
-    if turn >= -1e-6:  # the body bends round the corner: behind it is more than both
+    if turn >= -NEAR:  # the body bends round the corner: behind it is more than both
         return None
     one, two = at + depth * slant * np.array([-way[1], way[0]]), at + depth * then * np.array([-after[1], after[0]])
     gap = two - one
@@ -303,7 +304,7 @@ def _bands_of(
         build_up = held[part]
         passed, shape = _passed(envelope, held, part, shape)
         bands += passed
-        least = build_up.least / max(per_metre[part], 1e-9)
+        least = build_up.least / max(per_metre[part], ROUNDING)
         outer, inner = depth_of(part, OUTER), depth_of(part, INNER)
         slant = max((outer.slant, inner.slant), key=abs)
         for kept, zone in _zones(shape, whole, build_up, least, slant, opened):

@@ -12,6 +12,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import FINEST, NEAR, ROUNDING
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.buildups.bands import Band, bands_of
 from warmgraphite.ink.buildups.envelope import Envelope
@@ -34,6 +35,9 @@ from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 
 __all__ = ["LayerSettings", "built_rows"]
+
+#: Metres by which a layer may reach beyond what is seen of its part: the width of no line at any scale.
+AROUND = 2e-3
 
 Points = NDArray[np.float64]
 
@@ -118,10 +122,10 @@ def _rows(
     bodies = scene.bodies
     own = [s for s in seen if s.cut == envelope.plane]
     built = [shape_of(s.rings) for s in own if s.part in held.build_ups]
-    visible = shapely.union_all(built, grid_size=1e-6)
+    visible = shapely.union_all(built, grid_size=NEAR)
     if visible.is_empty:
         return []
-    ground = shapely.union_all([shape_of(s.rings) for s in own if s.earth], grid_size=1e-6)
+    ground = shapely.union_all([shape_of(s.rings) for s in own if s.earth], grid_size=NEAR)
     per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
     below = held.below.get(envelope.plane, shapely.Polygon())
     earth = shapely.union_all(
@@ -172,7 +176,7 @@ class _Paper:
         self.scene, self.plane, self.surface = scene, envelope.plane, scene.surfaces[envelope.plane]
         self.normal = self.surface.normal
         self.visible, self.ground = visible, ground
-        self.around = shapely.buffer(visible, 2e-3)
+        self.around = shapely.buffer(visible, AROUND)
         shapely.prepare(self.visible)
         shapely.prepare(self.around)
 
@@ -190,7 +194,7 @@ class _Paper:
     def lines(self, line: shapely.Geometry, bed: bool = False) -> list[Points]:
         """Lines on the paper, as far as they are seen."""
         out = []
-        within = shapely.union(self.around, shapely.buffer(self.ground, 2e-3)) if bed else self.around
+        within = shapely.union(self.around, shapely.buffer(self.ground, AROUND)) if bed else self.around
         for flat, _ in laid_on_paper(self.scene, self.surface, line):
             found = shapely.intersection(flat, within)
             parts = shapely.get_parts(found)
@@ -250,7 +254,7 @@ def _groups(
 def _is_thin(region: shapely.Geometry, per_metre: float, build_up: BuildUp) -> bool:
     """Whether what is left of a build-up says nothing any more."""
     layers = [row for row in build_up.layers if not row.bed and row.thickness != 0]
-    return len(layers) > 1 and 2 * region.area / max(region.length, 1e-9) * per_metre < FEW * build_up.least
+    return len(layers) > 1 and 2 * region.area / max(region.length, ROUNDING) * per_metre < FEW * build_up.least
 
 
 def _pen(group: str, said: Boundary, times: float, opacity: float = 1.0) -> Style:
@@ -288,7 +292,7 @@ def _waves(group: _Group, envelope: Envelope, per_metre: float, paper: _Paper) -
         found, left = [], group.shape
         for side in sides:
             lines = _each(envelope.lines(side, part) for part in parts)
-            waves, left = waves_in(left, ways_along(lines), max(spacing, 1e-3), _reach(group, side))
+            waves, left = waves_in(left, ways_along(lines), max(spacing, FINEST), _reach(group, side))
             found += waves
         style = Style(f"hatch {fill.pattern}", fill.weight, fill.colour, opacity=fill.opacity)
         lines_on_paper = paper.lines(shapely.multilinestrings([shapely.linestrings(w) for w in found])) if found else []
@@ -342,7 +346,7 @@ def _union(shapes: NDArray[np.object_]) -> shapely.Geometry:
 def _is_fine(rhythm: Rhythm, build_up: BuildUp, per_metre: float) -> bool:
     """Whether members would be finer on the paper than a layer may be; those that are lines, closer."""
     wide = rhythm.spacing / FEW if rhythm.profile == "anchor" else min(rhythm.width, rhythm.depth or rhythm.width)
-    return wide * per_metre < build_up.least - 1e-9
+    return wide * per_metre < build_up.least - ROUNDING
 
 
 def _members(
@@ -362,7 +366,7 @@ def _members(
     out: list[Filled] = []
     for done, bands in enumerate(rows.values()):
         shape = shapely.union_all([b.shape for b in bands], grid_size=GRID)
-        thick = 2 * shape.area / max(shape.length, 1e-9)
+        thick = 2 * shape.area / max(shape.length, ROUNDING)
         first = bands[0]
         lines = _each(envelope.lines(INNER if first.inner else OUTER, b.part) for b in bands)
         lines = lines or _each(envelope.lines(INNER, b.part) for b in bands)

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.passes.casters import Rays
@@ -98,7 +98,7 @@ def lifted(surface: CutSurface, at: Points) -> Points:
     out = surface.slabs[0].frame.lifted(at)
     for slab in surface.slabs[1:]:
         there = slab.frame.lifted(at)
-        rows = np.all([w.side(there) <= 1e-9 for w in slab.walls], axis=0) if slab.walls else np.ones(len(at), bool)
+        rows = np.all([w.side(there) <= ROUNDING for w in slab.walls], axis=0) if slab.walls else np.ones(len(at), bool)
         out[rows] = there[rows]
     return out
 
@@ -183,7 +183,7 @@ class Open:
         face = normals(corners)
         face /= np.maximum(np.linalg.norm(face, axis=1, keepdims=True), NO_LENGTH)
         lean = np.einsum("ij,ij->i", face, cut[rows])
-        out[rows] = np.minimum(1 / np.sqrt(np.maximum(1 - lean**2, 1e-9)), SLANT)
+        out[rows] = np.minimum(1 / np.sqrt(np.maximum(1 - lean**2, ROUNDING)), SLANT)
         return out
 
     def _sees_room(self, at: Points) -> NDArray[np.bool_]:

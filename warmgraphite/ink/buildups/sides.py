@@ -16,7 +16,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import ordinals, row_of
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import HAIR, NO_LENGTH, ROUNDING
 from warmgraphite.ink.buildups.open_sides import (
     BEFORE,
     BEHIND,
@@ -53,6 +53,12 @@ __all__ = [
     "side_pieces",
     "slants",
 ]
+
+#: Sine by which an outline may bend and still go straight on.
+STRAIGHT = 1e-5
+
+#: Metres past a cut at which one asks what is behind it.
+WITHIN = 1e-5
 
 
 #: Slants that differ by no more are one.
@@ -104,12 +110,12 @@ def side_pieces(shape: shapely.Geometry, *others: shapely.Geometry) -> SidePiece
         edge = two[of]
         at = ((points - a[edge]) * (b - a)[edge]).sum(1) / np.maximum(long[edge], NO_LENGTH) ** 2
         for k, t in zip(edge, at, strict=True):
-            if 1e-4 < t * long[k] < long[k] - 1e-4:
+            if HAIR < t * long[k] < long[k] - HAIR:
                 cuts[k].append(float(t))
     rows, begins, ends = [], [], []
     for k, own in enumerate(cuts):
         stops = [0.0, *sorted(own), 1.0]
-        step = (FINE if long[k] < 1.0 else COARSE) / max(long[k], 1e-9)
+        step = (FINE if long[k] < 1.0 else COARSE) / max(long[k], ROUNDING)
         for t, u in pairwise(stops):
             share = np.linspace(t, u, max(int(np.ceil((u - t) / step)), 1) + 1)
             rows += [ring[k]] * (len(share) - 1)
@@ -134,7 +140,7 @@ def closed_up(shapes: dict[int, shapely.Geometry]) -> tuple[shapely.Geometry, di
     union = shapely.union_all(list(shapes.values()), grid_size=GRID)
     half = SHUT / 2
     whole = shapely.buffer(shapely.buffer(union, half, join_style="mitre"), -half, join_style="mitre")
-    whole = polygonal(shapely.simplify(shapely.union(whole, union, grid_size=GRID), 1e-4))
+    whole = polygonal(shapely.simplify(shapely.union(whole, union, grid_size=GRID), HAIR))
     left = polygonal(shapely.difference(whole, union, grid_size=GRID))
     if left.is_empty:
         return whole, shapes
@@ -229,7 +235,7 @@ def slants(pieces: SidePieces, surface: CutSurface, open_air: Open) -> Points:
     at = lifted(surface, pieces.middle + BEFORE * pieces.normal)
     cut = np.broadcast_to(surface.normal, at.shape)
     # A hair off a face's own edges, so that a ray between two triangles meets one of them.
-    return open_air.slants(at + 1e-5 * cut, -out, cut)
+    return open_air.slants(at + WITHIN * cut, -out, cut)
 
 
 def runs_along(pieces: SidePieces, side: NDArray[np.int8], end: NDArray[np.bool_], slant: Points) -> list[Run]:
@@ -247,7 +253,7 @@ def _plain(line: Points, slant: Points) -> tuple[Points, Points]:
     """A line without points on its straights."""
     way = np.diff(line, axis=0)
     way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), NO_LENGTH)
-    bends = np.abs(way[:-1, 0] * way[1:, 1] - way[:-1, 1] * way[1:, 0]) > 1e-5
+    bends = np.abs(way[:-1, 0] * way[1:, 1] - way[:-1, 1] * way[1:, 0]) > STRAIGHT
     bends |= (way[:-1] * way[1:]).sum(1) < 0
     stays = np.concatenate([[True], bends | (np.abs(np.diff(slant)) > ALIKE), [True]])
     return line[stays], np.minimum.reduceat(slant, np.flatnonzero(stays[:-1]))

@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import HAIR, NEAR, NO_LENGTH, ROUNDING
 from warmgraphite.ink.layer import swung
 from warmgraphite.passes.cut import polygonal
 
@@ -65,7 +65,7 @@ def ways_along(lines: Sequence[Points]) -> list[Way]:
     """Outlines (n, 2) taken apart at their corners, the longest first."""
     out = []
     for line in lines:
-        line = line[np.append(True, np.linalg.norm(np.diff(line, axis=0), axis=1) > 1e-9)]
+        line = line[np.append(True, np.linalg.norm(np.diff(line, axis=0), axis=1) > ROUNDING)]
         if len(line) < 2:
             continue
         step = np.diff(line, axis=0)
@@ -98,7 +98,7 @@ def across(shape: shapely.Geometry, place: Points, inward: Points, reach: float)
         nearest = np.sort(np.where(met, depth, np.inf), axis=1)[:, :2]
         if nearest.shape[1] == 2:
             first[rows] = np.where(np.isfinite(nearest[:, 1:]), nearest, 0.0)
-    return first, first[:, 1] - first[:, 0] > 1e-4
+    return first, first[:, 1] - first[:, 0] > HAIR
 
 
 def about(shape: shapely.Geometry, place: Points, reach: float) -> shapely.Geometry:
@@ -141,7 +141,7 @@ def _waved(
         along = np.arange(-reach, way.length + reach + step, step)
         place, inward = way.at(along)
         depth, there = across(about(left, place, 2 * reach + 1.0), place, inward, 2 * reach + 1.0)
-        there &= depth[:, 0] <= reach + 1e-6
+        there &= depth[:, 0] <= reach + NEAR
         if not there.any():
             continue
         usual = float(np.median((depth[:, 1] - depth[:, 0])[there]))

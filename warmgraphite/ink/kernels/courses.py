@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.ink.kernels.records import Dashes, Groups, Look, Outlines, Rows, Spacing
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
@@ -19,6 +19,15 @@ from warmgraphite.kernels.records import F1, F2, I1, W1
 from warmgraphite.noise.kernels import share, value_over
 
 __all__ = ["PATCH", "course_crossings", "course_marks", "course_rows"]
+
+#: Share of a line, or of a gap between lines, that is looked at as a point of it, or is no difference.
+NEARLY = 1e-3
+
+#: Millimetres of paper between stretches of a line that are drawn as one.
+JOINED = 2e-3
+
+#: Depths over which a share needs no correction: they are one in double precision.
+EVEN = 1e-15
 
 #: Millimetres across and down of what is drawn out, or left, of a pattern that is only suggested.
 PATCH = (16.0, 11.0)
@@ -139,7 +148,7 @@ def course_crossings(outlines: Outlines, groups: Groups, spacing: Spacing, most:
             level[g] += 1
         while (high - low) / spacing.step > most * float(1 << (level[g] + groups.drop[g])) and level[g] < MOST_HALVINGS:
             level[g] += 1
-        joined[g] = 2e-3 / max(finest, 1e-9)
+        joined[g] = JOINED / max(finest, ROUNDING)
     group, number, along = np.empty(0, np.int32), np.empty(0, np.int64), np.empty(0)
     total = 0
     for sweep in range(2):
@@ -236,7 +245,7 @@ def _share_along(h, line, f):
     """Where a place that divides a line on paper by ``f`` divides it on its face."""
     w0 = h[2, 0] * line.begin + h[2, 1] * line.across + h[2, 2]
     w1 = h[2, 0] * line.end + h[2, 1] * line.across + h[2, 2]
-    return f * w0 / (w1 + f * (w0 - w1)) if abs(w0 - w1) > 1e-15 else f
+    return f * w0 / (w1 + f * (w0 - w1)) if abs(w0 - w1) > EVEN else f
 
 
 @device()
@@ -254,16 +263,16 @@ def _drawn_at(line, h, f, spacing, look):
     """Whether a whole line is drawn where a place divides it by ``f`` on paper."""
     x, y = line.x0 + f * (line.x1 - line.x0), line.y0 + f * (line.y1 - line.y0)
     a = line.begin + (line.end - line.begin) * _share_along(h, line, f)
-    level, _ = _level_at(line, h, a, spacing.step, spacing.least, 1e-3 * (line.end - line.begin) + 1e-9)
+    level, _ = _level_at(line, h, a, spacing.step, spacing.least, NEARLY * (line.end - line.begin) + ROUNDING)
     return _wanted(line, x, y, line.paper * min(f, 1.0 - f), level, look)
 
 
 @device()
 def _whole_line(line, h, spacing, look, out, n):
     """Add what is drawn of a line without dashes: (marks, how many)."""
-    gap0, _ = _apart(h, line.begin, line.across, spacing.step, 1e-3 * (line.end - line.begin) + 1e-9)
-    gap1, _ = _apart(h, line.end, line.across, spacing.step, 1e-3 * (line.end - line.begin) + 1e-9)
-    even = abs(gap0 - gap1) < 1e-3 * max(gap0, gap1)
+    gap0, _ = _apart(h, line.begin, line.across, spacing.step, NEARLY * (line.end - line.begin) + ROUNDING)
+    gap1, _ = _apart(h, line.end, line.across, spacing.step, NEARLY * (line.end - line.begin) + ROUNDING)
+    even = abs(gap0 - gap1) < NEARLY * max(gap0, gap1)
     # Stretches short enough that what is drawn in them is the same.
     pieces = 1 if even else min(max(int(line.paper / 3.0), 2), 400)
     if look.field.size > 0 or look.suggested > 0.0:
@@ -304,7 +313,7 @@ def _shown(line, h, p, q, wide, spacing, look):
     if np.hypot(xb - xa, yb - ya) < SHORTEST_MARK:
         return False, xa, ya, xb, yb
     x, y = 0.5 * (xa + xb), 0.5 * (ya + yb)
-    level, unit = _level_at(line, h, 0.5 * (p + q), spacing.step, spacing.least, 1e-3 * (q - p) + 1e-9)
+    level, unit = _level_at(line, h, 0.5 * (p + q), spacing.step, spacing.least, NEARLY * (q - p) + ROUNDING)
     # Marks that would be shorter than lines are apart are mush.
     if wide * unit < 0.6 * spacing.least:
         return False, xa, ya, xb, yb

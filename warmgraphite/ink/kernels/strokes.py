@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH, ROUNDING
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.records import B1, B2, F1, F2, I1, S1, S2, U1, W1
 from warmgraphite.noise.kernels import mixed, ramp, share, value_along
@@ -293,7 +293,7 @@ def _is_lifted(s, from_end, breaks, lift):
 @device(borrows=True)
 def _way_across(xy, b, k, start, s, wx, wy):
     """The unit way of a polyline at a place: at a point of a curve between those of both segments."""
-    if k + 1 >= b - 1 or start + np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1]) - s >= 1e-6:
+    if k + 1 >= b - 1 or start + np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1]) - s >= NEAR:
         return wx, wy
     gap = max(np.hypot(xy[k + 2, 0] - xy[k + 1, 0], xy[k + 2, 1] - xy[k + 1, 1]), NO_LENGTH)
     ax, ay = wx + (xy[k + 2, 0] - xy[k + 1, 0]) / gap, wy + (xy[k + 2, 1] - xy[k + 1, 1]) / gap
@@ -388,7 +388,7 @@ def ribbons(strokes: Strokes, hands: Hands, slot: W1, out: Ribbon, used: W1):
         if strokes.corner[s, 1]:
             high += reach * (0.35 + 0.65 * share(key, np.uint64(12)))
         # A ring without a corner is drawn round without a taper.
-        closed = b - a > 2 and abs(xy[a, 0] - xy[b - 1, 0]) < 1e-9 and abs(xy[a, 1] - xy[b - 1, 1]) < 1e-9
+        closed = b - a > 2 and abs(xy[a, 0] - xy[b - 1, 0]) < ROUNDING and abs(xy[a, 1] - xy[b - 1, 1]) < ROUNDING
         n = _pass_along(xy, a, b, _Going(low, high, 0.0, weight[s], key, closed), dial, out, slot[s])
         if dial.doubled > 0.0 and length[s] > 6.0 and share(key, np.uint64(13)) < dial.doubled:
             again = mixed(key, np.uint64(14))

@@ -201,7 +201,7 @@ def clipped(points: F2, first: W1, xy: F2, begins: W1):
             before = 0.0
             for c in range(m + 1):
                 after = cuts[c] if c < m else 1.0
-                if after - before > 1e-12:
+                if after - before > NO_LENGTH:
                     mid = 0.5 * (before + after)
                     if _within(points, bands, x0 + mid * dx, y0 + mid * dy):
                         if n + 4 > room:

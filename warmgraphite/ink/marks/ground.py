@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import HAIR
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.filled import Filled, filled_shape
 from warmgraphite.ink.fills import Fill
@@ -75,7 +76,7 @@ def _profile(ground: Ground, scene: Scene, plane: int) -> Points | None:
         place = frame.lifted(np.column_stack([along, up]))
         height = ground_height(ground, place[:, :2])
     up = (height - frame.origin[2] - along * frame.u[2]) / rise
-    line = np.asarray(shapely.simplify(shapely.LineString(np.column_stack([along, up])), 1e-4).coords)
+    line = np.asarray(shapely.simplify(shapely.LineString(np.column_stack([along, up])), HAIR).coords)
     return line[:, :2]
 
 
@@ -123,7 +124,7 @@ def earth_below(
         open_ = shapely.length(free) > OPEN_EARTH * shapely.length(outline)
         shut = shapely.union_all([built, *(r.strokes for r in own)])
         path = shapely.LineString(line)
-        open_ &= np.array([not _is_in_room(shapely.intersection(f, shapely.buffer(path, 1e-4)), shut) for f in free])
+        open_ &= np.array([not _is_in_room(shapely.intersection(f, shapely.buffer(path, HAIR)), shut) for f in free])
         left = shapely.MultiPolygon(list(pieces[open_]))
     return polygonal(shapely.intersection(left, band, grid_size=GRID)), line
 
@@ -213,7 +214,7 @@ def _line(
     """The line of the ground, where it bounds earth."""
     if not ground.pen.weight:
         return []
-    drawn = shapely.intersection(shapely.LineString(line), shapely.buffer(region, 1e-4))
+    drawn = shapely.intersection(shapely.LineString(line), shapely.buffer(region, HAIR))
     lines = []
     for flat, _ in laid_on_paper(scene, scene.surfaces[plane], drawn):
         parts = shapely.get_parts(flat)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.frames import level_axes
+from warmgraphite.geometry.tolerances import FINEST, NO_LENGTH
 from warmgraphite.geometry.triangles import holds, normals
 from warmgraphite.ink.faces import PlaneFace
 from warmgraphite.ink.marks.specification import Mark, OnCut, OnFace, OnLevel
@@ -91,7 +92,7 @@ def _on_face(mesh: Mesh, part: int, points: Points, normal: Points) -> tuple[Poi
     corners = mesh.vertices[mesh.triangles[mesh.triangle_part == part]]
     faces = normals(corners)
     size = np.linalg.norm(faces, axis=1)
-    rows = size > 1e-12
+    rows = size > NO_LENGTH
     corners, faces = corners[rows], faces[rows] / size[rows, None]
     lean = faces @ normal
     # Inside-out and single faces: what lies on one side of them lies on the other, too.
@@ -106,7 +107,7 @@ def _on_face(mesh: Mesh, part: int, points: Points, normal: Points) -> tuple[Poi
     away = ((corners[:, 0] - middle) * faces).sum(1) / (faces @ axis)
     at = middle + away[:, None] * axis
     inside = holds(corners, at, faces, BESIDE)
-    near = np.abs(away) + np.where(inside, 0.0, 1e6) + np.where(lean > 0.9999, 0.0, 1e-3)
+    near = np.abs(away) + np.where(inside, 0.0, 1e6) + np.where(lean > 0.9999, 0.0, FINEST)
     best = int(np.argmin(near))
     face = faces[best]
     move = ((corners[best, 0] - points) @ face) / (face @ axis)

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import HAIR, NEAR, ROUNDING
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.confine import Confine, confined
 from warmgraphite.ink.filled import Filled, filled_shape
@@ -111,7 +112,7 @@ def _rows(mark: Mark, on: MarksOn, held: dict[str, _Seen]) -> list[Filled]:
     rows = []
     for number, (shape, fills) in enumerate(shapes or [(shapely.Polygon(), ())]):
         rings = [np.asarray(r.coords)[:, :2] for p in shapely.get_parts(shape) if shapely.get_type_id(p) == 3
-            and p.area > 1e-4
+            and p.area > HAIR
                  for r in (p.exterior, *p.interiors)]  # fmt: skip
         own = strokes if number == max(len(shapes) - 1, 0) else []
         if rings or own:
@@ -127,7 +128,7 @@ def _tones(mark: Mark, spine: shapely.Geometry) -> list[tuple[shapely.Geometry, 
     out: list[tuple[shapely.Geometry, tuple[Fill, ...]]] = []
     for k in range(count):
         reach = mark.width / 2 * (1 - mark.softness * k / count)
-        out.append((shapely.buffer(spine, max(reach, 1e-6)), (Flat(colour=mark.pen.colour, opacity=round(each, 5)),)))
+        out.append((shapely.buffer(spine, max(reach, NEAR)), (Flat(colour=mark.pen.colour, opacity=round(each, 5)),)))
     return out
 
 
@@ -147,7 +148,7 @@ def _head(seen: Callable[[shapely.Geometry], shapely.Geometry], flat: Points, lo
         return []
     last = min(lines, key=lambda n: float(np.linalg.norm(n - tip[0], axis=1).min()))
     back = last[0] if np.linalg.norm(last[0] - tip[0]) > np.linalg.norm(last[-1] - tip[0]) else last[-1]
-    way = (back - tip[0]) / max(float(np.linalg.norm(back - tip[0])), 1e-9)
+    way = (back - tip[0]) / max(float(np.linalg.norm(back - tip[0])), ROUNDING)
     c, s = np.cos(np.radians(HEAD_ANGLE)), np.sin(np.radians(HEAD_ANGLE))
     sides = [np.array([c * way[0] - t * way[1], t * way[0] + c * way[1]]) for t in (s, -s)]
     return [np.array([tip[0] + long * side, tip[0]]) for side in sides]
@@ -199,7 +200,7 @@ class _Seen:
         one, two = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
         low, high = flat.min(1), flat.max(1)
         there = (high >= 0).all(1) & (low <= [scene.projection.width, scene.projection.height]).all(1)
-        there &= np.abs(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]) > 1e-9
+        there &= np.abs(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]) > ROUNDING
         self.before = shapely.STRtree(shapely.polygons(flat[there]))
 
     def __call__(self, shape: shapely.Geometry) -> shapely.Geometry:
@@ -225,7 +226,7 @@ class _Seen:
             return flat
         # Only what lies on it is made one: of a whole model that takes seconds.
         hits = self.before.geometries[self.before.query(flat, predicate="intersects")]
-        return shapely.difference(flat, shapely.union_all(hits, grid_size=1e-4)) if len(hits) else flat
+        return shapely.difference(flat, shapely.union_all(hits, grid_size=HAIR)) if len(hits) else flat
 
 
 def polygonal_mm(flat: shapely.Geometry) -> shapely.Geometry:

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.ink.marks.specification import Mark
 
 __all__ = ["inside_of", "line_of"]
@@ -37,7 +37,7 @@ def _arc(a: Points, b: Points, c: Points) -> Points:
     """The arc from ``a`` to ``c`` through ``b``; a line where they lie in one."""
     (bx, by), (cx, cy) = b - a, c - a
     size = 2 * (bx * cy - by * cx)
-    if abs(size) < 1e-9 * max(np.abs([bx, by, cx, cy]).max() ** 2, NO_LENGTH):
+    if abs(size) < ROUNDING * max(np.abs([bx, by, cx, cy]).max() ** 2, NO_LENGTH):
         return np.array([a, b, c])
     middle = (
         a + np.array([cy * (bx**2 + by**2) - by * (cx**2 + cy**2), bx * (cx**2 + cy**2) - cx * (bx**2 + by**2)]) / size

@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH, ROUNDING
 from warmgraphite.geometry.triangles import holds, normals
 from warmgraphite.ink.marks.planes import plane_axes
 from warmgraphite.ink.strokes import StrokeIndex
@@ -67,7 +67,7 @@ def on_sheet(projection: Projection, sheet: Sheet, xy: Points) -> Points | None:
     """
     origin, way = projection.rays(xy, 0.0)
     steep = way @ sheet.normal
-    if (np.abs(steep) < 1e-6).any():
+    if (np.abs(steep) < NEAR).any():
         return None
     far = ((sheet.point - origin) @ sheet.normal) / steep
     if projection.eye is not None and (far <= 0).any():
@@ -108,12 +108,12 @@ def _just_under(
     corners = model.vertices[model.triangles[model.triangle_part == part]]
     normal = normals(corners)
     size = np.linalg.norm(normal, axis=1)
-    good = size > 1e-12
+    good = size > NO_LENGTH
     corners, normal = corners[good], normal[good] / size[good, None]
     steep = normal @ way[0]
     with np.errstate(divide="ignore", invalid="ignore"):
         far = ((corners[:, 0] - origin[0]) * normal).sum(1) / steep
-    inside = np.abs(steep) > 1e-6
+    inside = np.abs(steep) > NEAR
     at = origin[0] + np.where(inside, far, 0.0)[:, None] * way[0]
     inside &= holds(corners, at, normal, BESIDE)
     rows = np.flatnonzero(inside)
@@ -137,7 +137,7 @@ def _cut_under(
         for depth in (0.0, *(jog.by for jog in cut.jogs)):
             point = np.array(cut.point, float) + depth * normal
             steep = way @ normal
-            if abs(steep) > 1e-6:
+            if abs(steep) > NEAR:
                 at = origin + ((point - origin) @ normal) / steep * way
                 deep = float(projection.distance(projection.project(at[None])[:, 2])[0])
                 found.append((abs(deep - distance), Sheet(at, normal)))
@@ -199,7 +199,7 @@ def _along(
         here, there = frame.flat(laid)
         ways3 = lines.end[rows] - lines.start[rows]
         long = np.linalg.norm(ways3, axis=1)
-        flat = (long > 1e-6) & (np.abs(ways3 @ sheet.normal) < IN_PLANE * long)
+        flat = (long > NEAR) & (np.abs(ways3 @ sheet.normal) < IN_PLANE * long)
         flat &= np.linalg.norm(lines.to_mm[rows] - lines.from_mm[rows], axis=1) > SHORT
         rows = rows[flat]
         ways = np.stack([ways3[flat] @ frame.u, ways3[flat] @ frame.v], 1)
@@ -208,14 +208,14 @@ def _along(
     ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), NO_LENGTH)
     step = here - there
     size = float(np.linalg.norm(step))
-    if size < 1e-9:
+    if size < ROUNDING:
         return None
     off = step[0] * ways[:, 1] - step[1] * ways[:, 0]
     along = ways @ step
     best: tuple[float, Sign, int] | None = None
     for amount, sign in ((np.abs(off), "parallel"), (np.abs(along), "perpendicular")):
         k = int(np.argmin(amount))
-        if amount[k] < ASTRAY * size and (best is None or amount[k] < best[0] - 1e-9):
+        if amount[k] < ASTRAY * size and (best is None or amount[k] < best[0] - ROUNDING):
             best = (float(amount[k]), sign, k)  # type: ignore[assignment]
     if best is None:
         return None

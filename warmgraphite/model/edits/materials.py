@@ -13,6 +13,9 @@ from warmgraphite.model.model import Model
 from warmgraphite.model.palette import Material
 from warmgraphite.specification import Colour
 
+#: Metres that a texture may be wide or high.
+SMALLEST, LARGEST = 1e-4, 1e5
+
 
 class SetMaterial(Edit):
     """Give parts a material, by its number."""
@@ -45,7 +48,7 @@ class EditMaterial(Edit):
         if self.material >= len(model.materials):
             raise EditError("That material is not among the model's any more; choose another.")
         old = model.materials[self.material]
-        if self.size is not None and not all(1e-4 <= s <= 1e5 for s in self.size):
+        if self.size is not None and not all(SMALLEST <= s <= LARGEST for s in self.size):
             raise EditError("A texture spans between a tenth of a millimetre and a hundred kilometres.")
         if self.name and any(m.name == self.name for i, m in enumerate(model.materials) if i != self.material):
             raise EditError(f"There is a material “{self.name}” already; merge the two, or choose another name.")

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import number, setting
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import FINEST, NO_LENGTH, ROUNDING
 from warmgraphite.model.model import Model
 from warmgraphite.notes.following import in_newer
 from warmgraphite.notes.note import Drawn, Handle, Note, OfPoints
@@ -110,10 +110,10 @@ class Dimension(OfPoints):
             ends = places[[0, -1]]
         step = ends[1] - ends[0]
         long = float(np.linalg.norm(step))
-        if not np.isfinite(step).all() or long < 1e-3:
+        if not np.isfinite(step).all() or long < FINEST:
             return None
         way = step / long
-        return -way if way[0] < -1e-9 or (abs(way[0]) <= 1e-9 and way[1] > 0) else way
+        return -way if way[0] < -ROUNDING or (abs(way[0]) <= ROUNDING and way[1] > 0) else way
 
     def _chain(
         self, there: Setting, places: NDArray[np.float64], feet: NDArray[np.float64], lengths: list[float],

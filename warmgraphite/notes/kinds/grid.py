@@ -10,6 +10,7 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import number, setting
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH, ROUNDING
 from warmgraphite.model.axes import Axis
 from warmgraphite.notes.note import Drawn, Note, Point, by_matrix
 from warmgraphite.notes.setting import Setting
@@ -67,7 +68,7 @@ class GridAxes(Note):
             way = (end - start)[:2]
             sight = there.plate.projection.sight[:2]
             across = abs(way[0] * sight[1] - way[1] * sight[0]) / max(
-                np.linalg.norm(way) * np.linalg.norm(sight), 1e-12
+                np.linalg.norm(way) * np.linalg.norm(sight), NO_LENGTH
             )
             if there.shows_heights and there.plate.projection.eye is None and across < 0.02:
                 place = (start + end) / 2
@@ -79,7 +80,7 @@ class GridAxes(Note):
 
     def _across(self, there: Setting, name: str, ends: NDArray[np.float64], out: Drawn) -> None:
         """One axis on the paper, run on beyond the building, with its bubbles."""
-        if not np.isfinite(ends).all() or np.linalg.norm(ends[1] - ends[0]) < 1e-6:
+        if not np.isfinite(ends).all() or np.linalg.norm(ends[1] - ends[0]) < NEAR:
             return
         way = (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
         # From the left, or from above: so every axis begins at the same side.
@@ -152,7 +153,7 @@ def _within(
     """
     low, high = first, last
     for k in (0, 1):
-        if abs(way[k]) > 1e-9:
+        if abs(way[k]) > ROUNDING:
             a, b = sorted(((inner[k] - base[k]) / way[k], (inner[k + 2] - base[k]) / way[k]))
             low, high = max(low, a), min(high, b)
     return (low, high) if low < high else (first, last)

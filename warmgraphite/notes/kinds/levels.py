@@ -11,6 +11,7 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import number, setting
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.model import Model
@@ -113,7 +114,7 @@ class Levels(Note):
             moved = False
             for a, b in pairwise(order.tolist()):
                 lack = step - (stand[b] - stand[a])
-                if lack > 1e-6:
+                if lack > NEAR:
                     stand[a] -= lack / 2
                     stand[b] += lack / 2
                     moved = True
@@ -133,7 +134,7 @@ class Levels(Note):
                 )
             bend = (
                 [(edge, y), (knee, y), (knee + side * 0.6 * size, at), (far, at)]
-                if abs(at - y) > 1e-6
+                if abs(at - y) > NEAR
                 else [(edge, y), (far, y)]
             )
             out.marks.append(Line(np.array(bend), there.stroke(colour)))
@@ -183,7 +184,7 @@ def _ground(model: Model, beside: NDArray[np.float64]) -> float | None:
         return None
     corners = model.vertices[model.triangles[rows]]
     normal = normals(corners)
-    up = normal[:, 2] > 1e-12
+    up = normal[:, 2] > NO_LENGTH
     corners, normal = corners[up], normal[up]
     if not len(corners):
         return None

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import number, setting
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH
 from warmgraphite.notes.note import Companion, Drawn, Note, Point, by_matrix
 from warmgraphite.notes.setting import Setting
 from warmgraphite.notes.written import Area, Line
@@ -150,7 +150,7 @@ def _joined(cuts: Sequence[CutOf]) -> list[CutOf]:
         for k, other in enumerate(out):
             same = np.array(other.normal, float) / np.linalg.norm(other.normal)
             if (
-                float(normal @ same) > 1 - 1e-6
+                float(normal @ same) > 1 - NEAR
                 and abs(float(normal @ (np.array(cut.point) - np.array(other.point)))) < 0.01
                 and cut.jogs == other.jogs
             ):

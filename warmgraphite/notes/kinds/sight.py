@@ -8,6 +8,7 @@ import numpy as np
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import share
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.notes.curves import arrow_head
 from warmgraphite.notes.flow import Flow
 from warmgraphite.notes.note import Drawn
@@ -43,12 +44,12 @@ class ViewLines(Flow):
             out.marks.append(arrow_head(to, to - eye, 2.2, colour))
         looks = places[1:].mean(0) - eye
         out.marks += _eye(eye, looks, there.capitals(self.size), colour)
-        self.write(there, eye - looks / max(float(np.linalg.norm(looks)), 1e-9) * 2.0, looks, out)
+        self.write(there, eye - looks / max(float(np.linalg.norm(looks)), ROUNDING) * 2.0, looks, out)
         return out
 
 
 def _eye(at: np.ndarray, looks: np.ndarray, size: float, colour: str) -> list:  # type: ignore[type-arg]
-    way = looks / max(float(np.linalg.norm(looks)), 1e-9)
+    way = looks / max(float(np.linalg.norm(looks)), ROUNDING)
     side = np.array([-way[1], way[0]])
     lid = lambda s: (
         at

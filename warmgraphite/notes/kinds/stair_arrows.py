@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.forms import setting
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.model import Model
 from warmgraphite.notes.curves import arrow_head
@@ -18,6 +18,9 @@ from warmgraphite.notes.setting import Setting
 from warmgraphite.notes.written import Area, Line
 
 __all__ = ["StairArrows", "treads_of"]
+
+#: Square metres below which a triangle says nothing of a tread.
+SLIVER = 1e-5
 
 #: What stairs are called, in layers and names.
 NAMES = ("*stair*", "*Stair*", "*STAIR*", "*Steps*", "*steps*", "*Treppe*", "*escalier*")
@@ -66,7 +69,7 @@ class StairArrows(Note):
             if self.risers:
                 way = path[1] - path[0]
                 tread = float(np.linalg.norm(places[1] - places[0]))
-                at = path[0] - way / max(float(np.linalg.norm(way)), 1e-9) * (size * 1.2 + tread / 2)
+                at = path[0] - way / max(float(np.linalg.norm(way)), ROUNDING) * (size * 1.2 + tread / 2)
                 text = there.block(f"{len(line)}", self.size)
                 out.marks += text.at(float(at[0]), float(at[1]) - text.capitals / 2, colour, "middle")
                 out.boxes.append(text.box(float(at[0]), float(at[1]) - text.capitals / 2, "middle"))
@@ -88,7 +91,7 @@ def treads_of(model: Model, patterns: tuple[str, ...]) -> list[NDArray[np.float6
     normal = normals(corners) / 2
     up = normal[:, 2] > 0.999 * np.linalg.norm(normal, axis=1)
     corners, area = corners[up], normal[up, 2]
-    good = area > 1e-5
+    good = area > SLIVER
     corners, area, owner = corners[good], area[good], model.triangle_part[rows][up][good]
     # Treads may be one part each, or all in one: those of one layer belong together.
     layers = np.array([model.parts[p].layer for p in owner.tolist()])

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from warmgraphite.forms import number, setting, share
 from warmgraphite.geometry.frames import looking
+from warmgraphite.geometry.tolerances import NEAR
 from warmgraphite.memory import remembered
 from warmgraphite.notes.curves import arrow_head
 from warmgraphite.notes.note import Drawn, Handle, Note, Offset, Spot
@@ -66,13 +67,13 @@ class SunSign(Note):
         onto = _onto(there)
         place = lambda ways: centre + radius * (ways @ onto.T)
         horizon = place(np.column_stack([np.cos(turn), np.sin(turn), np.zeros(65)]))
-        flat = np.linalg.norm(np.ptp(horizon, axis=0)) < 1e-6
+        flat = np.linalg.norm(np.ptp(horizon, axis=0)) < NEAR
         if not flat:
             out.marks.append(Line(horizon, there.stroke(colour, 0.9), self.strength))
         if self.path or self.seasons:
             self._paths(there, sun, place, colour, out)
         at = place(to_sun(sun)[None])[0]
-        if self.ray and np.linalg.norm(at - centre) > 1e-6:
+        if self.ray and np.linalg.norm(at - centre) > NEAR:
             way = centre - at
             long = float(np.linalg.norm(way))
             start = at + way / long * (self.disc / 2 + 0.5)

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_AREA
 from warmgraphite.kernels import kernel
 from warmgraphite.kernels.records import F1, F2, S2, W1
 
@@ -41,7 +42,7 @@ def bent_rows(first: int, last: int, fans: Fans, area: F2, unit: F2, limit: F1, 
             if near > limit[corner]:
                 x, y, z = x + area[other, 0], y + area[other, 1], z + area[other, 2]
         length = np.sqrt(x * x + y * y + z * z)
-        if length > 1e-30:
+        if length > NO_AREA:
             out[corner, 0], out[corner, 1], out[corner, 2] = x / length, y / length, z / length
         else:
             out[corner, 0], out[corner, 1], out[corner, 2] = unit[own, 0], unit[own, 1], unit[own, 2]

@@ -26,6 +26,9 @@ __all__ = [
     "sliver_sides",
 ]
 
+#: Cosine below which a face is seen from its edge.
+EDGEWAYS = 1e-7
+
 
 @kernel("i4[::1], i8")
 def by_corner(corner, count):
@@ -305,7 +308,7 @@ def seen_edges(edges: Edges, looked: Looked, first: int, last: int, kind: T1):
             wx, wy, wz = w[0] - a[0], w[1] - a[1], w[2] - a[2]
             far = np.sqrt(wx * wx + wy * wy + wz * wz) * size
             lean = (wx * nx + wy * ny + wz * nz) / max(far, NO_SIZE)
-            if abs(lean) < 1e-7:
+            if abs(lean) < EDGEWAYS:
                 lean = 0.0
             if k == 0:
                 lean_0 = lean

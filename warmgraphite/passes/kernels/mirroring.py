@@ -6,10 +6,14 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import FINEST, HAIR, ROUNDING
 from warmgraphite.kernels import kernel
 from warmgraphite.kernels.records import B1, F1, F2, S2
 
 __all__ = ["Sight", "Turned", "coloured", "lit", "turned"]
+
+#: Metres by which a sun's ray sets out above what is mirrored.
+LIFT = 2e-3
 
 
 class Sight(NamedTuple):
@@ -48,13 +52,13 @@ def turned(x: F1, y: F1, sight: Sight, plane: F1, out: Turned):
         size = 1.0 / np.sqrt(dx * dx + dy * dy + dz * dz)
         dx, dy, dz = dx * size, dy * size, dz * size
         fall = dx * a + dy * b + dz * c
-        good = fall < -1e-9
+        good = fall < -ROUNDING
         t = (offset - (ox * a + oy * b + oz * c)) / fall if good else 0.0
         good &= parallel or t > 0.0
         meets[k] = good
-        from_[k, 0] = ox + t * dx + 1e-4 * a - middle[0]
-        from_[k, 1] = oy + t * dy + 1e-4 * b - middle[1]
-        from_[k, 2] = oz + t * dz + 1e-4 * c - middle[2]
+        from_[k, 0] = ox + t * dx + HAIR * a - middle[0]
+        from_[k, 1] = oy + t * dy + HAIR * b - middle[1]
+        from_[k, 2] = oz + t * dz + HAIR * c - middle[2]
         ahead[k, 0], ahead[k, 1], ahead[k, 2] = dx - 2 * fall * a, dy - 2 * fall * b, dz - 2 * fall * c
 
 
@@ -70,9 +74,9 @@ def lit(hit, away, from_, ahead, normal, sun, row, at):
             continue
         nx, ny, nz = normal[h, 0], normal[h, 1], normal[h, 2]
         side = -1.0 if nx * ahead[k, 0] + ny * ahead[k, 1] + nz * ahead[k, 2] > 0 else 1.0
-        if side * (nx * sun[0] + ny * sun[1] + nz * sun[2]) <= 1e-3:
+        if side * (nx * sun[0] + ny * sun[1] + nz * sun[2]) <= FINEST:
             continue
-        far, lift = away[k], 2e-3 * side
+        far, lift = away[k], LIFT * side
         at[count, 0] = from_[k, 0] + far * ahead[k, 0] + lift * nx
         at[count, 1] = from_[k, 1] + far * ahead[k, 1] + lift * ny
         at[count, 2] = from_[k, 2] + far * ahead[k, 2] + lift * nz

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH
 from warmgraphite.kernels import kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
 
@@ -107,7 +107,10 @@ def rounded(start, end, hot, first, held, cell, nx, ny):
                 slope = dx / dy
                 ya, yb = max(r * cell, min(y0, y1)), min((r + 1) * cell, max(y0, y1))
                 a, b = x0 + (ya - y0) * slope, x0 + (yb - y0) * slope
-            left, right = max(int((min(a, b) - 1e-6) // cell), 0), min(int((max(a, b) + 1e-6) // cell), nx - 1)
+            left, right = (
+                max(int((min(a, b) - NEAR) // cell), 0),
+                min(int((max(a, b) + NEAR) // cell), nx - 1),
+            )
             for c in range(left, right + 1):
                 for k in range(first[r * nx + c], first[r * nx + c + 1]):
                     h = held[k]

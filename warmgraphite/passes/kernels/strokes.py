@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from warmgraphite.geometry.tolerances import NO_SIZE
+from warmgraphite.geometry.tolerances import NEAR, NO_LENGTH, NO_SIZE, ROUNDING
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, sort_stretches
 from warmgraphite.kernels.records import F1, F2, I1, W1
@@ -32,7 +32,7 @@ def _ways_of(dx, dy, length, reach):
     """The buckets of direction, first and last, that a piece may lie in; a short one is unsure of its way."""
     way = np.arctan2(dy, dx) / np.pi
     way = (way - np.floor(way)) * WAYS
-    loose = min(2.0 * reach / length / np.pi * WAYS + 1e-6, 0.5 * WAYS)
+    loose = min(2.0 * reach / length / np.pi * WAYS + NEAR, 0.5 * WAYS)
     first = int(np.floor(way - loose))
     return first, min(int(np.floor(way + loose)), first + WAYS - 1)
 
@@ -51,7 +51,7 @@ def _columns_of(piece, r, many, wide, cell, nx):
     x0, y0, x1, y1 = piece
     dx, dy = x1 - x0, y1 - y0
     xa, xb = min(x0, x1), max(x0, x1)
-    if many and abs(dy) > 1e-12:
+    if many and abs(dy) > NO_LENGTH:
         ta = ((r - 1) * cell - wide - y0) / dy
         tb = (r * cell + wide - y0) / dy
         ta, tb = max(0.0, min(ta, tb)), min(1.0, max(ta, tb))
@@ -264,7 +264,7 @@ def joined_ends(node, start, end):
                         continue
                     # −1 where the one goes straight on as the other.
                     even = way[i, 0] * way[j, 0] + way[i, 1] * way[j, 1]
-                    if even < best - 1e-9:
+                    if even < best - ROUNDING:
                         best, best_i, best_j = even, i, j
             if best_i < 0 or (count > 2 and best > 0.9):
                 break

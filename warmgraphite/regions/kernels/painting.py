@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import ROUNDING
 from warmgraphite.kernels import device, kernel
 from warmgraphite.noise.kernels import ramp
 
 __all__ = ["brush_tile", "outline_distance", "sampled", "sampled_at"]
+
+#: Square of a length in pixels below which a stretch of a stroke is a point.
+POINT = 1e-18
 
 
 @kernel("u1[:,::1], f8[:,::1], f8, f8, f8, b1", division="numpy")
@@ -26,7 +30,7 @@ def brush_tile(tile, points, radius, softness, strength, erases):  # type: ignor
         y0 = max(0, int(np.floor(min(ay, by) - radius)))
         y1 = min(size - 1, int(np.ceil(max(ay, by) + radius)))
         dx, dy = bx - ax, by - ay
-        long2 = max(dx * dx + dy * dy, 1e-9)
+        long2 = max(dx * dx + dy * dy, ROUNDING)
         for y in range(y0, y1 + 1):
             for x in range(x0, x1 + 1):
                 px, py = x + 0.5 - ax, y + 0.5 - ay
@@ -101,7 +105,7 @@ def outline_distance(x, y, outline, out):  # type: ignore[no-untyped-def]
             ax, ay = outline[i]
             bx, by = outline[i + 1 - m if i + 1 == m else i + 1]
             dx, dy = bx - ax, by - ay
-            t = min(max(((px - ax) * dx + (py - ay) * dy) / max(dx * dx + dy * dy, 1e-18), 0.0), 1.0)
+            t = min(max(((px - ax) * dx + (py - ay) * dy) / max(dx * dx + dy * dy, POINT), 0.0), 1.0)
             ex, ey = px - ax - t * dx, py - ay - t * dy
             nearest = min(nearest, ex * ex + ey * ey)
             if (ay > py) != (by > py) and px < ax + (py - ay) / (by - ay) * dx:

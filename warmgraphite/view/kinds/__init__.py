@@ -15,6 +15,7 @@ from pydantic import TypeAdapter
 
 from warmgraphite.catalogue import Catalogue, any_of, classes_in, name_of
 from warmgraphite.errors import ViewError
+from warmgraphite.geometry.tolerances import NEAR, ROUNDING
 from warmgraphite.specification import valid
 from warmgraphite.view.kinds._kind import KIND_CUT, Box, Kind, Outlook, level, own_cut, same_plane, tidy, unit_normal
 from warmgraphite.view.specification import Cut, Parallel, ViewSpecification
@@ -42,7 +43,7 @@ def usual_views(box: Box) -> list[ViewSpecification] | None:
     A flat drawing is looked at from above.
     """
     size = box[1] - box[0]
-    if size[2] > 1e-9 * max(float(size.max()), 1.0):
+    if size[2] > ROUNDING * max(float(size.max()), 1.0):
         return None
     return [ViewSpecification(name="Drawing", projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)))]
 
@@ -69,14 +70,14 @@ def begun(name: str, view: ViewSpecification, box: Box, floors: Sequence[float] 
     if "storey" in made.model_fields:
         cut = now.storey + getattr(now, "height", 0.0) if hasattr(now, "storey") else -math.inf
         lowest = floors[0] if floors else tidy(box[0, 2])
-        settings["storey"] = max((z for z in floors if z <= cut + 1e-6), default=lowest)
+        settings["storey"] = max((z for z in floors if z <= cut + NEAR), default=lowest)
     if "eye_height" in made.model_fields and not box[0, 2] <= 0 <= box[1, 2]:
         # The model's zero is not this building's: it stands at its height above the sea, and the eye does so with it.
         ground = floors[0] if floors else tidy(box[0, 2])
         settings["eye_height"] = tidy(ground + made.model_fields["eye_height"].default)
     if "place" in made.model_fields:
         way = level(bearing)
-        standing = [c for c in view.cuts if c.role == "cut" and np.allclose(unit_normal(c), -way, atol=1e-6)]
+        standing = [c for c in view.cuts if c.role == "cut" and np.allclose(unit_normal(c), -way, atol=NEAR)]
         middle = round(float(box.mean(0) @ way), 2)
         settings["place"] = getattr(
             now, "place", tidy(float(np.array(standing[0].point) @ way)) if standing else middle
@@ -102,7 +103,7 @@ def _reduced(view: ViewSpecification, kind: ViewKind, box: Box, scale: float | N
         made is not None
         and made.jogs
         and brought is not None
-        and np.allclose(unit_normal(made), unit_normal(brought), atol=1e-6)
+        and np.allclose(unit_normal(made), unit_normal(brought), atol=NEAR)
     ):
         # The steps of a section go with it, each in its place along the trace.
         start = float((np.array(made.point) - brought.point) @ axes_in(unit_normal(brought))[0])

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from warmgraphite.geometry.tolerances import NO_SIZE
+from warmgraphite.geometry.tolerances import FINEST, HAIR, NEAR, NO_SIZE, ROUNDING
 from warmgraphite.specification import Specification
 from warmgraphite.view.specification import Cut, Oblique, Parallel, Perspective, ViewSpecification
 
@@ -88,9 +88,13 @@ def unit_normal(cut: Cut) -> NDArray[np.float64]:
 
 
 def same_plane(first: Cut, second: Cut) -> bool:
-    if first.role != second.role or first.jogs or not np.allclose(unit_normal(first), unit_normal(second), atol=1e-9):
+    if (
+        first.role != second.role
+        or first.jogs
+        or not np.allclose(unit_normal(first), unit_normal(second), atol=ROUNDING)
+    ):
         return False
-    return abs(float(unit_normal(first) @ (np.array(first.point) - second.point))) < 1e-6
+    return abs(float(unit_normal(first) @ (np.array(first.point) - second.point))) < NEAR
 
 
 def own_cut(view: ViewSpecification) -> Cut | None:
@@ -108,7 +112,7 @@ def own_cut(view: ViewSpecification) -> Cut | None:
         sight[2] = 0.0
     size = float(np.linalg.norm(sight))
     square = (
-        c for c in view.cuts if c.role == "cut" and size and np.allclose(unit_normal(c), -sight / size, atol=1e-6)
+        c for c in view.cuts if c.role == "cut" and size and np.allclose(unit_normal(c), -sight / size, atol=NEAR)
     )
     return next(square, None)
 
@@ -189,12 +193,12 @@ class Outlook:
     @property
     def is_level(self) -> bool:
         """Whether a parallel one looks level."""
-        return not self.is_upright and abs(self.ahead[2]) < 1e-6
+        return not self.is_upright and abs(self.ahead[2]) < NEAR
 
     @property
     def is_upright(self) -> bool:
         """Whether a parallel one looks straight down or up."""
-        return abs(abs(self.ahead[2]) - 1) < 1e-9
+        return abs(abs(self.ahead[2]) - 1) < ROUNDING
 
     @property
     def is_askew(self) -> bool:
@@ -209,28 +213,28 @@ class Outlook:
     @property
     def corner(self) -> int | None:
         """The bearing over a corner of a square building, where it looks along one."""
-        return next((c for c in (45, 135, 225, 315) if abs(self.bearing - c) < 1e-4), None)
+        return next((c for c in (45, 135, 225, 315) if abs(self.bearing - c) < HAIR), None)
 
     @property
     def is_steep(self) -> bool:
         """Whether a perspective looks straight down or up."""
-        return self.flat < 1e-9
+        return self.flat < ROUNDING
 
     @property
     def is_slanted(self) -> bool:
         """Whether uprights of a perspective run together."""
-        return self.is_steep or (not self.projection.upright and abs(self.ahead[2]) > 1e-9 * self.flat)  # type: ignore[union-attr]
+        return self.is_steep or (not self.projection.upright and abs(self.ahead[2]) > ROUNDING * self.flat)  # type: ignore[union-attr]
 
     @property
     def is_square(self) -> bool:
         """Whether it looks straight at a front of a square building."""
-        return min(self.bearing % 90, 90 - self.bearing % 90) < 1e-3
+        return min(self.bearing % 90, 90 - self.bearing % 90) < FINEST
 
     @property
     def is_onto_cut(self) -> bool:
         """Whether a perspective has its scale on a cut that it looks at squarely."""
         scaled = bool(self.projection.scale_distance) and not self.is_steep  # type: ignore[union-attr]
-        return scaled and self.cut is not None and bool(np.allclose(unit_normal(self.cut), -self.way, atol=1e-6))
+        return scaled and self.cut is not None and bool(np.allclose(unit_normal(self.cut), -self.way, atol=NEAR))
 
 
 class Kind(Specification):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
+from warmgraphite.geometry.tolerances import FINEST
 from warmgraphite.view.kinds._kind import ISOMETRIC, Box, Kind, Outlook, tipped, triple
 from warmgraphite.view.specification import Parallel
 
@@ -23,6 +24,6 @@ class Isometric(Kind):
 
     @classmethod
     def seen(cls, look: Outlook) -> Isometric | None:
-        if not look.is_askew or not look.corner or abs(abs(look.down) - ISOMETRIC) >= 1e-3:
+        if not look.is_askew or not look.corner or abs(abs(look.down) - ISOMETRIC) >= FINEST:
             return None
         return cls(corner=look.corner, below=look.down < 0)  # type: ignore[arg-type]

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.figures.people.posture import Skeleton
+from warmgraphite.geometry.tolerances import NEAR
 
 __all__ = ["hanging_rings"]
 
@@ -48,7 +49,7 @@ def hanging_rings(
         across = side - (side @ way) * way
         across /= np.linalg.norm(across)
         front = np.cross(across, way)
-        hang = np.clip((share - top) / max(until - top, 1e-6), 0, 1)
+        hang = np.clip((share - top) / max(until - top, NEAR), 0, 1)
         wide = abs(gap @ across) / 2 + max(radii) + ease + flare * hang**1.4
         deep = abs(gap @ front) / 2 + max(radii) * 1.05 + ease + flare * 0.75 * hang**1.4
         deep = max(deep, 0.055 * unit * stout + ease)
