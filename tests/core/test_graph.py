@@ -95,7 +95,7 @@ def test_a_changed_source_changes_the_keys_of_what_is_computed_by_it_and_of_no_o
     before = sources_of("no file")
     for changed, moved, stays in (
         ("passes/occlusion.py", {"corners"}, {"lines", "surface", "light", "cut", "regions"}),
-        ("passes/kernels/hiding.py", {"lines", "regions", "strokes"}, {"surface", "corners", "cut", "scene"}),
+        ("passes/kernels/hiding.py", {"lines", "regions"}, {"surface", "corners", "cut", "scene", "strokes"}),
         ("ink/patterns/bond.py", {"surfaces", "poche"}, {"lines", "light", "cut", "surface"}),
         ("passes/kernels/grid.py", {"hiders", "surface", "lines"}, {"cut", "paper"}),
     ):

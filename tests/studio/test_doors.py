@@ -23,7 +23,7 @@ from django.test import Client
 
 from studio.jobs import queue
 from studio.jobs.models import AskedDocument, Job
-from studio.studies import models
+from studio.studies import making, models
 from studio.studies.clearing import clear_unused
 from studio.studies.making import create_study
 from studio.studies.models import Revision, Study
@@ -108,7 +108,7 @@ def test_what_cannot_be_shown_is_not_kept(api: Api, monkeypatch: pytest.MonkeyPa
 
 
 def test_a_study_that_cannot_be_shown_says_so_and_offers_undo_and_hides_no_other(api: Api) -> None:
-    other = models.create_study("Other house", model_of(("A", box((0, 0, 0), (2, 2, 2)), 0)))
+    other = making.create_study("Other house", model_of(("A", box((0, 0, 0), (2, 2, 2)), 0)))
     api.edit("look", ["pens", "cut", "pen", "weight"], 0.9)
     head = Study.objects.get(slug=api.study()["slug"]).head
     assert head is not None
