@@ -517,8 +517,9 @@ look();"""
 
 
 def _from_hand_to_desk(view: str, label: str, values: list[str], build_up: str = "") -> dict:
-    """From the press of a key in the browser to the finished picture on the desk, for what is typed into the field with
-    this label: of the pen that is chosen at first, or of the insulation of a build-up.
+    """From the press of a key in the browser to the finished picture on the desk.
+    For what is typed into the field with this label: of the pen that is chosen at first, or of the insulation of a
+    build-up.
     """
     from tests.interface.desk import Desk
     from tests.interface.serve import application, browser
@@ -670,8 +671,8 @@ def section_ink() -> dict:
 
 
 def _built(place: int) -> dict:
-    """Which side is outside, and the layers of all that has a build-up in the sample's finish for construction, beside
-    its poche.
+    """Which side is outside, and the layers of all that has a build-up.
+    As in the sample's finish for construction, beside its poche.
     """
     from demo.finishes import BUILT
     from demo.kiln_house import build_kiln_house

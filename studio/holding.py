@@ -60,8 +60,8 @@ def _settle(size: int, most: int) -> None:
 
 
 def _look_after(name: str, size: int, end: threading.Event, busy: Callable[[], bool], seconds: float) -> None:
-    """Every few seconds give back what was freed, see that it is no more than it may be, and write down who
-    holds what.
+    """Every few seconds give back what was freed.
+    See that it is no more than it may be, and write down who holds what.
     """
     most = BUDGET.limit
     least, said = resident(), ""

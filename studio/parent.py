@@ -1,5 +1,5 @@
-"""A process of the application ends with the one that started it, however that one ended, and begins its work when that
-one says.
+"""A process of the application ends with the one that started it.
+However that one ended, and begins its work when that one says.
 """
 
 from __future__ import annotations

@@ -72,3 +72,14 @@ def test_no_tolerance_is_without_a_name(tmp_path: Path) -> None:
     loose = tmp_path / "loose.py"
     loose.write_text("NEAR = 1e-6\nwidth = Field(ge=1e-9)\ndef same(a, b):\n    return abs(a - b) < 2e-7\n")
     assert list(unnamed(loose)) == [f"{loose}:4 2e-07"]
+
+
+def test_the_first_line_of_a_docstring_is_a_sentence() -> None:
+    loose = []
+    for path in sorted((*ROOT.rglob("*.py"), *(ROOT.parent / "studio").rglob("*.py"))):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef):
+                first = (ast.get_docstring(node) or ".").splitlines()[0]
+                if not first.rstrip("”)\"'`").endswith((".", "?", "!", "…", ":")):
+                    loose.append(f"{path}: {first}")
+    assert loose == []

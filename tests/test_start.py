@@ -1,5 +1,5 @@
-"""Starting and ending: nothing outlives who started it, nothing is started without end, and a release is all that it
-needs.
+"""Starting and ending.
+Nothing outlives who started it, nothing is started without end, and a release is all that it needs.
 """
 
 from __future__ import annotations

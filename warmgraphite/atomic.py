@@ -66,8 +66,8 @@ def is_whole_picture(path: Path) -> bool:
 
 
 def used(path: Path) -> bool:
-    """Whether a file is there; then it counts as used now, so that it is not cleared away before somebody says what
-    stands on it.
+    """Whether a file is there.
+    Then it counts as used now, so that it is not cleared away before somebody says what stands on it.
     """
     try:
         os.utime(path)

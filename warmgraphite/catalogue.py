@@ -38,8 +38,8 @@ def objects_in(package: str, sort: type[T]) -> list[T]:
 
 
 def classes_in(package: str, base: type[T], by: str = "kind") -> list[type[T]]:
-    """The classes under ``base`` that the modules of a package make and which have a name, but for those that only
-    others stand on (an underscore, or no name).
+    """The classes under ``base`` that the modules of a package make.
+    They are those which have a name, but for those that only others stand on (an underscore, or no name).
     """
     return [
         thing

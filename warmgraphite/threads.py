@@ -19,8 +19,8 @@ T = TypeVar("T")
 
 
 class _Here(threading.local):
-    """Of a thread whether all processors have work beside its own, so that sharing that out again would gain
-    nothing.
+    """Of a thread whether all processors have work beside its own.
+    Sharing that out again would gain nothing.
     """
 
     busy = False

@@ -251,8 +251,8 @@ class _Reader:
 def _curve(
     a: tuple[float, float], b: tuple[float, float], c: tuple[float, float], d: tuple[float, float]
 ) -> list[tuple[float, float]]:
-    """Points of a cubic curve after its first, so many that it is left nowhere by more than :data:`FLAT` (Wang's
-    bound).
+    """Points of a cubic curve after its first.
+    They are so many that it is left nowhere by more than :data:`FLAT` (Wang's bound).
     """
     p = np.array([a, b, c, d])
     bend = float(np.abs(np.diff(p, 2, axis=0)).max()) * _POINT

@@ -168,8 +168,8 @@ class Level(Schema):
 
 
 class Landmarks(Schema):
-    """The storeys from below, and the bearings (degrees from north) in which one looks squarely at a front, largest
-    first.
+    """The storeys from below, and the bearings of fronts.
+    The bearings are those, in degrees from north, in which one looks squarely at a front, largest first.
     """
 
     levels: list[Level]

@@ -1,5 +1,5 @@
-"""Boards over HTTP: how their drawings lie and in which line they can stand, their pictures, what stands over them, and
-the way out.
+"""Boards over HTTP.
+How their drawings lie and in which line they can stand, their pictures, what stands over them, and the way out.
 """
 
 from __future__ import annotations

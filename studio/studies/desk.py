@@ -150,8 +150,9 @@ def preview(
     window: tuple[int, int, int, int] | None = None,
     alone: Collection[str] = (),
 ) -> bytes | None:
-    """The picture on the desk as JPEG, ``width`` pixels wide, or a ``window`` = (x, y, width, height) of it,
-    ``without`` some traces or with some ``alone``; ``None`` while a pass is stale.
+    """The picture on the desk as JPEG.
+    It is ``width`` pixels wide, or a ``window`` = (x, y, width, height) of it, ``without`` some traces or with some
+    ``alone``; ``None`` while a pass is stale.
     """
     drawing, look = on_desk(study, document)
     if not all(drawing.fresh(wanted(look)).values()) or drawing.result("frame").problem:
@@ -217,8 +218,9 @@ def _within(window: tuple[int, int, int, int], size: tuple[int, int]) -> tuple[i
 
 
 def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
-    """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is
-    there as soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for.
+    """Draw the sheets that do not wait for the last passes of the desk while these are computed.
+    So that the picture is there as soon as they are. One at a time, beside the request; whoever comes meanwhile has
+    nothing to wait for.
     """
     drawing, look = on_desk(study, document)
     ready = tuple(t for t in look.traces if t.on and all(drawing.fresh(needs_of((t,), look)).values()))

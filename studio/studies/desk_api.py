@@ -44,8 +44,9 @@ class PassState(Schema):
 
 
 class TraceState(Schema):
-    """A sheet of the shelf: whether what it shows is as it should be, a name that changes with its small picture, and
-    what is to be said of it on this view.
+    """A sheet of the shelf.
+    Whether what it shows is as it should be, a name that changes with its small picture, and what is to be said of it
+    on this view.
     """
 
     id: str
@@ -65,8 +66,8 @@ class RemarkOut(Schema):
 
 
 class DeskOut(Schema):
-    """The desk's passes and traces, the job that computes them, the frame they share, and what the cut found that is
-    not shut.
+    """The desk's passes and traces, and the job that computes them.
+    With the frame they share, and what the cut found that is not shut.
 
     ``revision`` is the state of the study that all this is said of; ``sketch`` whether there is a first, coarse picture
     while its passes are stale; ``caps`` a name that changes with the faces that close its cuts, empty while they are

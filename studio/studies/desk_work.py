@@ -23,8 +23,9 @@ log = logging.getLogger(__name__)
 
 
 def state_of(study: Study) -> tuple[Drawing, Look, dict[Need, bool]]:
-    """The drawing on the desk, its look, and which of the passes are fresh that its picture shows and that close the
-    cuts of the model beside it. Raises :class:`GraphiteError` where there is nothing to draw.
+    """The drawing on the desk, its look, and which of its passes are fresh.
+    They are those that its picture shows and that close the cuts of the model beside it. Raises :class:`GraphiteError`
+    where there is nothing to draw.
     """
     document = study.document
     shown_parts(study.model, document.desk.view)

@@ -1,5 +1,5 @@
-"""Figures over HTTP: what there is to take, where one would stand, many at once, and where they are in the view on the
-desk.
+"""Figures over HTTP.
+What there is to take, where one would stand, many at once, and where they are in the view on the desk.
 """
 
 from __future__ import annotations
@@ -74,9 +74,9 @@ class StoodOut(Schema):
 
 
 class ManyIn(Schema):
-    """Many figures at once: in a row along places of the drawing, strewn over the area between them, a group in talk
-    round one, on the seats of the model, or in place of ``parts`` of it (of all modelled planting and people where none
-    are named).
+    """Many figures at once.
+    In a row along places of the drawing, strewn over the area between them, a group in talk round one, on the seats of
+    the model, or in place of ``parts`` of it (of all modelled planting and people where none are named).
     """
 
     figure: dict[str, Any] | None = None

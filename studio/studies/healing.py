@@ -1,5 +1,5 @@
-"""A model whose file on the disk is gone or damaged is made again from the file that it came from, which lies beside
-it.
+"""A model whose file on the disk is gone or damaged is made again.
+It is read from the file that it came from, which lies beside it.
 """
 
 from __future__ import annotations

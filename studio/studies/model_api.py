@@ -62,8 +62,8 @@ class RoomOut(Schema):
 
 
 class JoinedOut(Schema):
-    """A file that was joined: how it is moved (metres) and turned (degrees) from where its coordinates, or the map
-    (``shared``), have it.
+    """A file that was joined.
+    How it is moved (metres) and turned (degrees) from where its coordinates, or the map (``shared``), have it.
     """
 
     id: str

@@ -1,5 +1,5 @@
-"""Notes over HTTP: what there is to write, what a place of the drawing offers to them, where they stand, and axes along
-walls.
+"""Notes over HTTP.
+What there is to write, what a place of the drawing offers to them, where they stand, and axes along walls.
 """
 
 from __future__ import annotations
@@ -59,8 +59,8 @@ class NoteForms(Schema):
 
 
 class NotePlaceIn(Schema):
-    """A place of the drawing in frame millimetres, how near a thing must be to catch it, and what is asked for
-    there.
+    """A place of the drawing in frame millimetres.
+    How near a thing must be to catch it, and what is asked for there.
     """
 
     x: float

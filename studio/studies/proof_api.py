@@ -45,8 +45,8 @@ class PrintPaperOut(Schema):
 
 
 class ProofIn(Schema):
-    """What the drawing on the desk, or a page of a ``board``, is printed on, whether with black ink alone, and whether
-    its own paper is printed, too: a dark one where nothing is said.
+    """What a drawing or a page is printed on.
+    It says whether with black ink alone, and whether its own paper is printed, too: a dark one where nothing is said.
     """
 
     paper: PrintPaperName = "uncoated"

@@ -54,8 +54,8 @@ def resolution_of(size: tuple[float, float]) -> float:
 
 @dataclass(frozen=True)
 class PrintedPage:
-    """What is printed: its size in millimetres, its pixels (h, w, 3) on white, and where the drawings of a
-    board stand.
+    """What is printed.
+    Its size in millimetres, its pixels (h, w, 3) on white, and where the drawings of a board stand.
     """
 
     size: tuple[float, float]
@@ -125,8 +125,9 @@ def _page_of_board(job: Job, document: StudyDocument, room: Path, watch: Watch) 
 
 
 def told(found: Proof, page: PrintedPage, paper: PrintPaper, black_only: bool) -> dict:
-    """What is said of a proof: what fills in of it, what opens that and what is left then, and the same of each drawing
-    of a board, of what of it is on the page.
+    """What is said of a proof.
+    What fills in of it, what opens that and what is left then, and the same of each drawing of a board, of what of it
+    is on the page.
     """
     per_mm, parts, after = page.resolution / 25.4, {}, found.lifting.after
     if page.boxes:

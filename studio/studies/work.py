@@ -137,8 +137,8 @@ def compute_board(job: Job, watch: Watch) -> dict:
 
 @work("photograph")
 def photograph(job: Job, watch: Watch) -> dict:
-    """Photograph the drawing on the desk as a telephone does, and take the picture in by the door that all pictures
-    come in by.
+    """Photograph the drawing on the desk as a telephone does, and take the picture in.
+    It comes in by the door that all pictures come in by.
     """
     assert job.study is not None
     document = read_document(job.wanted["document"])

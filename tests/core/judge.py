@@ -206,8 +206,8 @@ class Judge:
     def _differ(
         self, origins: tuple, directions: tuple, distance: tuple, triangle: tuple, least_turn: float
     ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Of two rays each: whether they meet another thing, at another depth than its surface goes on to, or a turned
-        surface.
+        """Of two rays each whether they part.
+        That is, whether they meet another thing, at another depth than its surface goes on to, or a turned surface.
         """
         one, two = triangle
         hit = (one >= 0) & (two >= 0)
@@ -268,8 +268,8 @@ class Judge:
         return float(self.missed.mean())
 
     def idle(self, camera: Camera, lines: LineSet) -> float:
-        """The share of drawn silhouettes, borders, creases and intersections on which nothing changes from side to
-        side.
+        """The share of drawn lines on which nothing changes from side to side.
+        Of silhouettes, borders, creases and intersections.
         """
         kinds = [KINDS.index(k) for k in ("silhouette", "border", "crease", "intersection")]
         rows = np.flatnonzero(lines.visible & np.isin(lines.kind, kinds) & ~self.model.parts.is_glass[lines.part])

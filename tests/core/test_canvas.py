@@ -1,5 +1,5 @@
-"""The canvas: curves, pens, clips, masks, turns and gradients, the same on pixels, in SVG, in PDF and from a
-journal.
+"""The canvas.
+Curves, pens, clips, masks, turns and gradients, the same on pixels, in SVG, in PDF and from a journal.
 """
 
 from __future__ import annotations

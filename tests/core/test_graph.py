@@ -24,8 +24,8 @@ OTHER = "another value than any field has"
 
 
 def _changed(record: Any) -> list[tuple[str, Any, bool]]:
-    """Each field of a record, and of records within it, with the record in which it is another, and whether it is only
-    held.
+    """Each field of a record, and of records within it.
+    With the record in which it is another, and whether it is only held.
     """
     found = []
     for f in fields(record):

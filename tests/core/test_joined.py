@@ -118,8 +118,8 @@ def ifc_file(
     grid: bool = False,
     schema: str = "IFC4",
 ) -> Path:
-    """Walls as boxes (x, y, z, long, wide, high) in metres, with a map conversion (east, north, height, degrees,
-    scale), by a general library.
+    """Walls as boxes (x, y, z, long, wide, high) in metres, by a general library.
+    With a map conversion (east, north, height, degrees, scale).
     """
     run = ifcopenshell.api.run
     file = run("project.create_file", version=schema)

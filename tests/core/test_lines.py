@@ -63,8 +63,8 @@ def test_the_outline_of_a_subject_is_closed_and_holds_just_what_is_seen_of_it(
 
 @pytest.mark.parametrize(("model", "view"), judged())
 def test_no_line_is_missing_and_none_is_too_many(model: Callable[[], Model], view: ViewSpecification) -> None:
-    """Judged by rays: what is drawn is seen, what is hidden is hidden, every edge of the picture has a line, every line
-    an edge.
+    """Judged by rays.
+    What is drawn is seen, what is hidden is hidden, every edge of the picture has a line, every line an edge.
     """
     lines = drawing_of(model, view).lines()
     camera, judge = Camera(view), judge_of(model, view)

@@ -115,8 +115,8 @@ def test_its_strokes_are_hidden_like_edges(kept: KeptPictures, tmp_path: Path) -
 
 
 def test_what_is_painted_over_is_not_drawn(kept: KeptPictures, tmp_path: Path) -> None:
-    """A board held before the chest covers the mark on the shirt and part of its sides, as the file's own order
-    has it.
+    """A board held before the chest covers the mark on the shirt and part of its sides.
+    As the file's own order has it.
     """
     board = '<path d="M10 70 L50 70 L50 90 L10 90 Z" fill="#f4f0e0" stroke="#225522" stroke-width="0.35"/>'
     card = CutOut(picture=taken(kept, DRAWN.format(more=board)), height=1.7, at=(0.4, 0.0, 0.0))

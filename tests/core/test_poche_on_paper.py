@@ -33,8 +33,8 @@ SVG = "{http://www.w3.org/2000/svg}"
 
 
 def house() -> Model:
-    """Three storeys of walls and floors in two materials on a block of ground, with a drum, a table that is never cut,
-    and beams that run into the walls.
+    """Three storeys of walls and floors in two materials on a block of ground.
+    With a drum, a table that is never cut, and beams that run into the walls.
     """
     rows = [("Ground", box((-6, -6, -3), (18, 14, -0.3)), 2)]
     for k in range(3):

@@ -1,5 +1,5 @@
-"""The simulated printer against its own published curve, what fills in against gaps of known width, and the lift that
-opens it.
+"""The simulated printer against its own published curve.
+What fills in against gaps of known width, and the lift that opens it.
 """
 
 from __future__ import annotations
@@ -44,8 +44,8 @@ def light(coded: np.ndarray) -> np.ndarray:
 
 
 def published(paper: PrintPaper) -> np.ndarray:
-    """(256,) lightness on paper of all greys, of the paper's own, as the curve is written down, reckoned here once
-    more.
+    """(256,) lightness on paper of all greys, of the paper's own.
+    As the curve is written down, reckoned here once more.
     """
     dots = 1 - light(np.arange(256.0))
     dots = np.minimum(dots + 4 * paper.gain * dots * (1 - dots), 1)

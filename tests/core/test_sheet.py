@@ -267,8 +267,8 @@ def test_a_trace_is_named_by_all_that_it_shows() -> None:
 
 
 def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_path: Path) -> None:
-    """Each kind draws something of its own on a plate made for it, in all of the parts or in some, and names it anew
-    when a setting changes; its form has a field for each setting.
+    """Each kind draws something of its own on a plate made for it.
+    In all of the parts or in some, and names it anew when a setting changes; its form has a field for each setting.
     """
     slope = trimesh.Trimesh([[-9, -6, -2], [12, -6, -1], [12, 9, 1], [-9, 9, 0]], [[0, 1, 2], [0, 2, 3]])
     bodies = (("House", box((0, 0, -2), (4, 3, 3)), 0), ("Shed", box((5, 1, -2), (7, 2, 2)), 2), ("Slope", slope, 0))
@@ -489,8 +489,8 @@ def test_an_unknown_ending_and_an_unwritable_place_are_one_sentence(scratch: Pat
 
 
 def test_what_is_taken_down_is_drawn_again_and_its_bounds_are_those_of_its_pixels() -> None:
-    """One page on every canvas: played from a journal it is the same picture and the same file, and it ends where it is
-    said to.
+    """One page on every canvas.
+    Played from a journal it is the same picture and the same file, and it ends where it is said to.
     """
     found, traces = plate(), tuple(t for t in default_traces() if t.kind in ("poche", "lines", "shadow"))
     sheet = Sheet(margin=30, title_on=False, scale_bar_on=False, north_on=True)

@@ -118,8 +118,8 @@ def test_unevenness_belongs_to_its_place_and_not_to_the_paper_or_the_picture_of_
 
 
 def test_the_hand_is_the_same_when_the_paper_is_drawn_out_and_when_it_is_drawn_again() -> None:
-    """Every stroke and every mark of a hatch that the paper did not cut off lies where it lay, to a hundredth of a
-    millimetre.
+    """Every stroke and every mark that the paper did not cut off lies where it lay.
+    To a hundredth of a millimetre.
     """
     model, asked = scene()
     hatches = [

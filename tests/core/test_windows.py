@@ -1,5 +1,5 @@
-"""Discs and painted masks: what is seen through them, in every output, against a general image library and exact
-geometry.
+"""Discs and painted masks.
+What is seen through them, in every output, against a general image library and exact geometry.
 """
 
 from __future__ import annotations

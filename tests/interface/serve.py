@@ -1,5 +1,5 @@
-"""The application as it is started for a user, on a free port with a data folder of its own, and a browser to
-drive it.
+"""The application as it is started for a user, and a browser to drive it.
+It stands on a free port with a data folder of its own.
 """
 
 from __future__ import annotations

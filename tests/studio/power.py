@@ -1,5 +1,5 @@
-"""What a power cut leaves: the writes of a session are replayed up to any point, and only what was settled by then is
-kept.
+"""What a power cut leaves.
+The writes of a session are replayed up to any point, and only what was settled by then is kept.
 
 ``strace`` writes down every call by which a session changes files (:func:`traced`). A :class:`Disk` carries them out in
 memory and knows two things of each file and folder: how it is, and how it was when it was last settled (``fsync(2)``:

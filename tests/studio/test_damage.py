@@ -1,5 +1,5 @@
-"""What was harmed on the disk (empty, cut off, gone, rubbish) is noticed, said in a sentence, and made anew where it
-can be.
+"""What was harmed on the disk is noticed, said in a sentence, and made anew where it can be.
+Harmed is what is empty, cut off, gone or rubbish.
 """
 
 from __future__ import annotations

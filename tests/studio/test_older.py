@@ -71,8 +71,8 @@ LATER = {"bundle": "", "edge": "clean", "edge_reach": 2.0, "outward": False, "pa
 
 
 def as_before(data: dict, view: dict) -> dict:
-    """What a view looked like: the pen of each rank, the fill of each material, its traces, each with what meant
-    something for its source.
+    """What a view looked like.
+    The pen of each rank, the fill of each material, its traces, each with what meant something for its source.
     """
     meant = {
         "paper": {"colour", "grain"},

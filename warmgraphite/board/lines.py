@@ -46,8 +46,8 @@ def lie_of(projection: Projection) -> Lie | None:
 
 
 def share_a_line(one: Lie | None, other: Lie | None, way: str, extent: float = 30.0) -> float | None:
-    """How far the second drawing must stand from the first for its axes (``x``), or its levels (``y``), to be in line,
-    in millimetres; ``None`` where they show no common one.
+    """Millimetres by which the second drawing must stand from the first to be in line with it.
+    In line are its axes (``x``), or its levels (``y``); ``None`` where they show no common one.
     """
     if one is None or other is None:
         return None

@@ -49,8 +49,9 @@ class Page(Specification):
 
 
 class PlacedDrawing(Specification):
-    """A drawing on a page: a saved ``view`` of the study, in its own finish or another, at its own ``scale`` 1:n or
-    another; or a ``drawing`` (its own text, or the name of a file beside that of the board) of a ``model``.
+    """A drawing on a page.
+    A saved ``view`` of the study, in its own finish or another, at its own ``scale`` 1:n or another; or a ``drawing``
+    (its own text, or the name of a file beside that of the board) of a ``model``.
 
     ``at`` is where the corner of its frame lies. ``frame`` cuts it to a shape, by points in millimetres of the drawing;
     all of it is shown where there are fewer than three. It keeps in line with another drawing whose id is in ``line_x``

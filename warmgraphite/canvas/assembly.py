@@ -1,5 +1,5 @@
-"""Runs of marks and pictures put together to pages of a PDF (ISO 32000), each within what says which layer it belongs
-to.
+"""Runs of marks and pictures put together to pages of a PDF (ISO 32000).
+Each lies within what says which layer it belongs to.
 """
 
 from __future__ import annotations
@@ -35,8 +35,8 @@ LayerPath = tuple[str, ...]
 
 @dataclass
 class Picture:
-    """A picture that is laid down by itself, with an opacity and a blend mode, after the operators ``before``, which
-    move and confine it.
+    """A picture that is laid down by itself.
+    It has an opacity and a blend mode, after the operators ``before``, which move and confine it.
     """
 
     before: bytes
@@ -80,8 +80,8 @@ class Assembly:
         }
 
     def put_together(self, pages: Sequence[tuple[tuple[float, float], Node]]) -> None:
-        """Make of the document's own pages, which are its runs, those of a size in millimetres with what lies
-        on each.
+        """Make of the document's own pages those of a size in millimetres.
+        Its own are runs of marks; with what lies on each.
         """
         pdf, count = self.pdf, len(self.run_pages)
         for size, node in pages:

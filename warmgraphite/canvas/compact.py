@@ -65,8 +65,9 @@ def tinted(
     size: tuple[int, int],
     tints: NDArray[np.uint8],
 ) -> tuple[NDArray[np.uint8], tuple[int, int]]:  # fmt: skip
-    """Ribbons on a picture of ``size`` = (width, height) pixels, on which a point lies at ``scale`` times its place
-    plus ``shift``: pixels (h, w, 4) of the part of it where they are, and the left and top of that part.
+    """Ribbons on a picture, as the pixels (h, w, 4) of the part of it where they are, and its left and top.
+    The picture has ``size`` = (width, height) pixels, on which a point lies at ``scale`` times its place
+    plus ``shift``.
 
     The exact areas that they cover of each pixel are summed, and no more than one; ``tints`` (256, 4) are the pixels of
     shares from none to all.

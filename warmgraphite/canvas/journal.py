@@ -17,8 +17,8 @@ __all__ = ["Journal"]
 
 @dataclass
 class Journal:
-    """Takes down every mark; ``rows`` are names of methods with what they were called with, ``end`` closes a group or
-    clip.
+    """Takes down every mark.
+    ``rows`` are names of methods with what they were called with, ``end`` closes a group or clip.
     """
 
     rows: list[tuple[str, tuple[Any, ...]]] = field(default_factory=list)

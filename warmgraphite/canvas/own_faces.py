@@ -50,8 +50,8 @@ def _told(path: Path) -> OwnFace | None:
 
 
 def refuse_face(begins: bytes, size: int, name: str) -> None:
-    """Raises :class:`PictureError` with one sentence for what is surely no file of type that is taken in, by how it
-    begins.
+    """Raises :class:`PictureError` for what is surely no file of type that is taken in.
+    It is told by how it begins.
     """
     if size > MOST_FACE:
         raise PictureError(

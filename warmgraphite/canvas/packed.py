@@ -74,8 +74,8 @@ def pack(pixels: NDArray[np.uint8], place: Place, quality: int) -> Packed | None
 
 
 def _no_larger_than_seen(colour: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """(h, w, 3) straight colours at a quarter or a half of their size, where nobody sees a difference, else as they
-    are.
+    """(h, w, 3) straight colours, made smaller where nobody sees a difference.
+    They are at a quarter or a half of their size, or as they are.
     """
     height, width = alpha.shape
     found = colour

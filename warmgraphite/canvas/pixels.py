@@ -56,9 +56,9 @@ def skia_blend(name: str) -> skia.BlendMode:
 
 
 def _begin_type() -> None:
-    """With the first face the library looks through the system's fonts, a third of a second long, and complains of
-    their settings. Only the shipped faces are used, so that search is made once, while this module is imported, where
-    it finds nothing and its words are kept to itself.
+    """Have the library look through the system's fonts, which it does with the first face.
+    It takes a third of a second, and complains of their settings. Only the shipped faces are used, so that search is
+    made once, while this module is imported, where it finds nothing and its words are kept to itself.
     """
     before = os.environ.get("FONTCONFIG_FILE")
     os.environ["FONTCONFIG_FILE"] = str(FACES["serif"].path.with_name("fonts.conf"))
@@ -312,8 +312,8 @@ class SkiaCanvas:
         self.target.drawImageRect(found, skia.Rect.MakeXYWH(x, y, width, height), how, self._laid)
 
     def _fits(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> bool:
-        """Whether a picture has just the pixels that it is laid on, so that nothing has to be made smaller or moved
-        between them.
+        """Whether a picture has just the pixels that it is laid on.
+        Nothing has then to be made smaller or moved between them.
         """
         m = self.target.getTotalMatrix()
         if m.getSkewX() or m.getSkewY():
@@ -354,8 +354,8 @@ def raster(width_px: int, height_px: int, width_mm: float, height_mm: float) -> 
 
 
 def raster_on(size: tuple[int, int], frame: tuple[float, float]) -> tuple[NDArray[np.uint8], SkiaCanvas]:
-    """The pixels (h, w, 4), premultiplied and in the library's order, of a picture of ``size`` = (width, height), and
-    the canvas in millimetres of a ``frame`` that draws on them.
+    """The pixels (h, w, 4) of a picture, and the canvas in millimetres that draws on them.
+    They are premultiplied and in the library's order, of ``size`` = (width, height); the canvas is of a ``frame``.
     """
     pixels = np.zeros((size[1], size[0], 4), np.uint8)
     surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(*size), pixels, size[0] * 4)

@@ -148,8 +148,8 @@ class Canvas(Protocol):
     def mask(
         self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float
     ) -> AbstractContextManager[None]:
-        """Marks made inside are one layer, of which (h, w) 255 times a share is laid down over a rectangle, and nothing
-        beside it.
+        """Marks made inside are one layer, laid down by shares.
+        It is that of which (h, w) 255 times a share is laid down over a rectangle, and nothing beside it.
         """
 
     def transform(self, matrix: Matrix) -> AbstractContextManager[None]:
@@ -176,8 +176,8 @@ class Canvas(Protocol):
         """
 
     def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
-        """Very many ribbons: filled strokes along polylines as in :meth:`lines`, ``width`` (V,) millimetres wide at
-        each point.
+        """Very many ribbons.
+        Filled strokes along polylines as in :meth:`lines`, ``width`` (V,) millimetres wide at each point.
         """
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:

@@ -54,8 +54,8 @@ def adjust(
     opacity: float,
     order: tuple[int, ...] = (0, 1, 2),
 ) -> None:
-    """Change premultiplied ``pixels`` (h, w, 4) in place by what a sheet does, as strongly as ``opacity`` times
-    ``share`` (h, w) says. ``order`` is where red, green and blue stand.
+    """Change premultiplied ``pixels`` (h, w, 4) in place by what a sheet does.
+    As strongly as ``opacity`` times ``share`` (h, w) says. ``order`` is where red, green and blue stand.
     """
     channels = list(order)
 

@@ -127,8 +127,9 @@ _rows: Store[list[list[tuple[Blob, skia.Path]]]] = Store("blobs of backdrops")
 
 
 class Blob(NamedTuple):
-    """A shape: ``outline`` (n, 2) in u and v, its ``tone`` 0–1 from the near colour to the light, and how much darker
-    its ``rim`` is.
+    """A shape of a backdrop.
+    It has an ``outline`` (n, 2) in u and v, its ``tone`` 0–1 from the near colour to the light, and how much darker its
+    ``rim`` is.
     """
 
     outline: NDArray[np.float64]

@@ -1,5 +1,5 @@
-"""Palettes of ours: pigments that colours of materials are moved towards, so that a model's bright colours sit on one
-sheet.
+"""Palettes of ours.
+Pigments that colours of materials are moved towards, so that a model's bright colours sit on one sheet.
 """
 
 from __future__ import annotations
@@ -28,8 +28,8 @@ PALETTES: dict[str, tuple[str, ...]] = {
 def moved(
     colours: NDArray[np.floating], palette: str, share: float = 0.75, lightest: float = 0.7
 ) -> NDArray[np.float64]:
-    """(N, 3) colours 0–1 moved by ``share`` towards the pigment that is nearest in hue, and lifted so that none is
-    darker than a wash of ``lightest`` would be; those of no palette are only lifted.
+    """(N, 3) colours 0–1 moved by ``share`` towards the pigment that is nearest in hue.
+    They are lifted so that none is darker than a wash of ``lightest`` would be; those of no palette are only lifted.
     """
     lab = to_oklab(colours)
     pigments = PALETTES.get(palette)

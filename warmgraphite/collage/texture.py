@@ -28,8 +28,8 @@ GROUPS: tuple[str, ...] = get_args(Group)
 
 @dataclass(frozen=True)
 class Layer:
-    """Unevenness of tone: blotches ``along`` by ``up`` metres large, so ``strong`` as a share, in so many
-    ``octaves``.
+    """Unevenness of tone.
+    Blotches ``along`` by ``up`` metres large, so ``strong`` as a share, in so many ``octaves``.
     """
 
     along: float

@@ -1,5 +1,6 @@
-"""Pixels with an opacity: **straight**, where the colour is the colour, and **premultiplied**, where it is as much as
-shows (Porter and Duff, "Compositing digital images", 1984). All are eight bits, rounded to the nearest step.
+"""Pixels with an opacity.
+They are **straight**, where the colour is the colour, and **premultiplied**, where it is as much as shows (Porter and
+Duff, "Compositing digital images", 1984). All are eight bits, rounded to the nearest step.
 """
 
 from __future__ import annotations

@@ -128,8 +128,8 @@ class Drawn:
 
 @dataclass(frozen=True)
 class Raster:
-    """The pixels: width and height of the whole frame, and of the window of it that is asked for x, y, width and
-    height.
+    """The pixels.
+    Width and height of the whole frame, and of the window of it that is asked for x, y, width and height.
     """
 
     size: tuple[int, int]

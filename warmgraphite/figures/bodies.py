@@ -57,8 +57,8 @@ def body_taken(path: Path, name: str, watch: Stages = unwatched) -> tuple[Model,
 
 
 def digest_of(model: Model) -> str:
-    """What a body is known by: its faces to a hundredth of a millimetre, its colours and its pictures, whatever packs
-    them.
+    """What a body is known by.
+    Its faces to a hundredth of a millimetre, its colours and its pictures, whatever packs them.
     """
     found = hashlib.sha256(np.round(model.vertices[model.triangles], 5).astype(np.float32).tobytes())
     for material in np.unique(model.parts.material):

@@ -1,5 +1,5 @@
-"""Which figures a view shows, what a finish's rules for figures are called, and the ink of a drawing with its
-figures.
+"""Which figures a view shows, and its ink with them.
+Also what a finish's rules for figures are called.
 """
 
 from __future__ import annotations

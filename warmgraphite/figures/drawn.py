@@ -134,8 +134,8 @@ def _pixels(
     shown: NDArray[np.bool_],
     strokes: bool,
 ) -> Pixels:
-    """(h, w, 4) straight: the shown paths in their order, each filled, and then drawn along where ``strokes`` are asked
-    for.
+    """(h, w, 4) straight.
+    The shown paths in their order, each filled, and then drawn along where ``strokes`` are asked for.
     """
     surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(*size))
     canvas = surface.getCanvas()

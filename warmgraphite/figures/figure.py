@@ -34,8 +34,8 @@ DRAWN: dict[str, str] = {
 
 
 class OnSheet(Specification):
-    """A place on the paper of one view, in millimetres from the middle of the drawing, as seen from ``distance``
-    metres.
+    """A place on the paper of one view, in millimetres from the middle of the drawing.
+    As seen from ``distance`` metres.
     """
 
     view: str = Field(default="", max_length=60)

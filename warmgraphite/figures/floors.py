@@ -30,8 +30,8 @@ ROOM = 0.62
 
 @dataclass(frozen=True)
 class Seat:
-    """A place to sit: the floor below it in metres, how high it is, and how one faces there, in degrees to the left of
-    north.
+    """A place to sit.
+    The floor below it in metres, how high it is, and how one faces there, in degrees to the left of north.
     """
 
     at: tuple[float, float, float]
@@ -59,8 +59,8 @@ class Floors:
         self.rays = Rays(corners)
 
     def first(self, start: Array, way: Array) -> tuple[Array, NDArray[np.int64]]:
-        """Metres from points (N, 3) to what lies that way (N, 3), infinite for nothing, and the triangle of the model,
-        −1 for none.
+        """Metres from points (N, 3) to what lies that way (N, 3), and the triangle of the model.
+        They are infinite for nothing, and the triangle −1.
         """
         hit, far = self.rays.first((start - self.rays.middle).astype(np.float32), way.astype(np.float32))
         return np.where(hit >= 0, far, np.inf).astype(float), np.where(hit >= 0, self.source[np.maximum(hit, 0)], -1)

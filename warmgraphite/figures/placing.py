@@ -85,9 +85,9 @@ def along_line(
     loose: float = 0.15,
     follow: bool = True,
 ) -> list[Figure]:
-    """A row along a line of points in metres, ``apart`` metres from one another and out of line by ``loose`` shares of
-    that; they are turned as the line runs where they ``follow`` it. All keep their size: a row keeps its relative
-    heights.
+    """A row along a line of points in metres.
+    They stand ``apart`` metres from one another and out of line by ``loose`` shares of that; they are turned as the
+    line runs where they ``follow`` it. All keep their size: a row keeps its relative heights.
     """
     points, chance = np.array(line, float), np.random.default_rng([seed, 17])
     steps = np.linalg.norm(np.diff(points[:, :2], axis=0), axis=1)

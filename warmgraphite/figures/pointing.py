@@ -40,8 +40,8 @@ def pointed_at(model: Model, view: ViewSpecification, places: Array) -> Array:
 
 
 def sight_lines(model: Model, view: ViewSpecification, places: Array) -> tuple[Array, Array]:
-    """Where sight lines through places (N, 2) of a drawing begin, past what cuts take away, and their unit ways (N, 3),
-    in metres.
+    """Where sight lines through places (N, 2) of a drawing begin, and their unit ways (N, 3).
+    They begin past what cuts take away; in metres.
     """
     paper = projection_without(model, view)
     low, high = model.bounds

@@ -181,8 +181,9 @@ class _CellRings:
 
 
 def _key_of(faces: Faces, face: int, hatch: Hatch) -> int:
-    """What disorder is made of: the pattern, and how large the face is that it lies on, which stays whatever a part is
-    called and wherever it is turned.
+    """What disorder is made of.
+    The pattern, and how large the face is that it lies on, which stays whatever a part is called and wherever it is
+    turned.
     """
     size = int(np.floor(np.log(max(float(faces.area[face]), ROUNDING)) * 1000 + 0.3183)) if face >= 0 else 0
     return int.from_bytes(hashlib.sha256(f"{hatch.pattern} {size}".encode()).digest()[:7], "little")

@@ -22,8 +22,8 @@ Points = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Confine:
-    """What is confined to: a ``shape`` in frame millimetres, and ``around`` it so much more that a line on its edge
-    lies within.
+    """What is confined to.
+    A ``shape`` in frame millimetres, and ``around`` it so much more that a line on its edge lies within.
     """
 
     shape: shapely.Geometry
@@ -49,8 +49,9 @@ def confined(work: Sequence[Strokes], room: Confine) -> list[Strokes]:
 
 
 def _within(lines: list[Points], shape: shapely.Geometry, edge: Points, tree: shapely.STRtree) -> list[Points]:
-    """The pieces of polylines (n, 2) within a prepared shape whose edge (M, 2, 2) is in ``tree``, in the order of the
-    lines: what lies between two cuts is kept where its middle lies inside.
+    """The pieces of polylines (n, 2) within a prepared shape.
+    Its edge (M, 2, 2) is in ``tree``, in the order of the lines: what lies between two cuts is kept where its middle
+    lies inside.
     """
     points, of = np.concatenate(lines), np.repeat(np.arange(len(lines)), [len(line) for line in lines])
     first = np.flatnonzero(of[1:] == of[:-1])

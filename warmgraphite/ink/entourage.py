@@ -26,9 +26,9 @@ class _Figure(Protocol):
 
 
 class FigureRule(Specification):
-    """How a finish draws the figures of these ``kinds``, ``groups`` or ``sorts`` (poses, habits, things), all where
-    nothing is said: whether they are ``shown``, how they are ``drawn``, in which ``hue``, how heavy their lines are, in
-    millimetres. Later rules prevail.
+    """How a finish draws the figures of some kinds.
+    ``kinds``, ``groups`` or ``sorts`` (poses, habits, things), all where nothing is said: whether they are ``shown``,
+    how they are ``drawn``, in which ``hue``, how heavy their lines are, in millimetres. Later rules prevail.
     """
 
     id: str = Field(default="", pattern=r"^([a-z0-9-]{1,40})?$")

@@ -84,8 +84,8 @@ def strewn(asked: Asked, scatter: Scatter) -> Marks:
 
 
 def patch_share(asked: Asked, xy: Points) -> Points:
-    """(N,) from 0 to 1: where a pattern is drawn out that is only suggested, at places of the paper, counted from what
-    stays when that is drawn out; as in the loops over courses.
+    """(N,) from 0 to 1: where a pattern is drawn out that is only suggested.
+    At places of the paper, counted from what stays when that is drawn out; as in the loops over courses.
     """
     u, v = ((xy - asked.middle) / courses.PATCH).T
     return 0.5 + 0.5 * value_over(asked.place.key, u, v)
@@ -127,7 +127,9 @@ def _tone_at(field: ToneField, xy: Points) -> Points:
 
 
 def halving_steps(number: int) -> int:
-    """Through how many halvings a whole number but 0 is left: 1, 3, 5, … go first, then 2, 6, 10, …"""
+    """Through how many halvings a whole number but 0 is left.
+    1, 3, 5, … go first, then 2, 6, 10, …
+    """
     return (number & -number).bit_length() - 1
 
 

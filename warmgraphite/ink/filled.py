@@ -24,8 +24,9 @@ __all__ = ["Filled", "draw_filled", "filled_shape", "packed_filled", "unpacked_f
 
 @dataclass(frozen=True)
 class Filled:
-    """A shape of what is cut, called ``group`` in a drawing, with its fills from the lowest up, and ``work``, the marks
-    of the hatches among them and its own ``strokes``, by hand.
+    """A shape of what is cut, with its fills.
+    It is called ``group`` in a drawing, with its fills from the lowest up, and ``work``, the marks of the hatches among
+    them and its own ``strokes``, by hand.
     """
 
     group: str

@@ -160,8 +160,9 @@ def corner_ends(xy: Points, first: NDArray[np.int64]) -> NDArray[np.bool_]:
 def in_dashes(
     xy: Points, first: NDArray[np.int64], dash: Sequence[float]
 ) -> tuple[Points, NDArray[np.int64], NDArray[np.int32]]:
-    """Polylines in marks and gaps, ``dash`` in millimetres, stretched a little so that each begins and ends with a
-    mark: points, where each mark begins, and the polyline that each is of.
+    """Polylines in marks and gaps.
+    ``dash`` in millimetres, stretched a little so that each begins and ends with a mark: points, where each mark
+    begins, and the polyline that each is of.
     """
     return stroke_loops.dashed(np.ascontiguousarray(xy), first, np.array(dash, float))  # type: ignore[no-any-return]
 

@@ -57,8 +57,8 @@ def strokes_of(ends: Points, weight: float) -> Marks:
 
 
 def on_paper(middle: tuple[float, float]) -> Lie:
-    """The paper itself; places count from the middle of the drawing, which stays where it is when the paper is drawn
-    out.
+    """The paper itself.
+    Places count from the middle of the drawing, which stays where it is when the paper is drawn out.
     """
     return Lie(np.array([[1.0, 0.0, middle[0]], [0.0, -1.0, middle[1]], [0.0, 0.0, 1.0]]), True)
 
@@ -82,8 +82,8 @@ def hatched(
 def hatched_places(
     places: Sequence[Place], hatch: Hatch, middle: tuple[float, float], field: ToneField | None = None
 ) -> tuple[Marks, NDArray[np.int32]]:
-    """The marks of a hatch in several places, none of them empty, which all lie on the paper or all do not, and the
-    place of each mark (S,).
+    """The marks of a hatch in several places, and the place of each mark (S,).
+    None of the places is empty; all lie on the paper, or none does.
     """
     pattern = hatch.drawn
     if not places or not len(places[0].rings.points):
@@ -214,8 +214,8 @@ def unrolled_marks(
 
 
 def cover_share(hatch: Hatch, gap: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(N,) about what share of the paper a hatch covers where lines one spacing apart lie ``gap`` (N,) millimetres
-    apart.
+    """(N,) about what share of the paper a hatch covers.
+    Where lines one spacing apart lie ``gap`` (N,) millimetres apart.
     """
     pattern = hatch.drawn
     total = np.zeros(len(gap))

@@ -139,8 +139,9 @@ class ToneField:
 
 @dataclass(frozen=True)
 class Marks:
-    """Marks (S) on paper: polylines ``xy`` (V, 2) in frame millimetres, of mark s those from ``first[s]`` to ``first[s
-    + 1]``; ``weight`` (S,) is in shares of the hatch's; ``dot`` (S,) whether one is a dot, which has one point.
+    """Marks (S) on paper.
+    Polylines ``xy`` (V, 2) in frame millimetres, of mark s those from ``first[s]`` to ``first[s + 1]``; ``weight`` (S,)
+    is in shares of the hatch's; ``dot`` (S,) whether one is a dot, which has one point.
     """
 
     xy: Points

@@ -33,9 +33,10 @@ FADES = 4
 
 @dataclass(frozen=True)
 class Parted:
-    """Pieces (M) of lines: the line that each is of, ``rows`` in rising order, its ends ``from_mm``, ``to_mm`` (M, 2),
-    ``lit`` (M,) 1 between lit faces and −1 between those in shade or shadow, and for each rule that fades lines what is
-    left of them there, as a share (M,), 0 where they are gone.
+    """Pieces (M) of lines.
+    The line that each is of, ``rows`` in rising order, its ends ``from_mm``, ``to_mm`` (M, 2), ``lit`` (M,) 1 between
+    lit faces and −1 between those in shade or shadow, and for each rule that fades lines what is left of them there, as
+    a share (M,), 0 where they are gone.
     """
 
     rows: NDArray[np.int64]

@@ -67,8 +67,8 @@ class Tile:
 
 @dataclass(frozen=True)
 class Pattern:
-    """One pattern: what it is called, its usual ``spacing`` in millimetres of paper and in ``metres`` on a face, and
-    its marks.
+    """One pattern.
+    What it is called, its usual ``spacing`` in millimetres of paper and in ``metres`` on a face, and its marks.
 
     Its level runs as the face's level line does; where it says ``turned``, to the viewer on level faces, as ripples
     lie, or along the face, as the grain of timber runs. ``across`` makes marks of the shape itself that it fills, from

@@ -168,8 +168,9 @@ def shape_on_paper(
 
 
 def laid_on_paper(scene: Scene, surface: CutSurface, region: shapely.Geometry) -> list[tuple[shapely.Geometry, Slab]]:
-    """A region or lines in a surface's axes, in metres, as they lie on the paper, in millimetres, whatever stands
-    before them: a piece for each step that is looked at from the side that was taken away.
+    """A region or lines in a surface's axes, in metres, as they lie on the paper, in millimetres.
+    They lie there whatever stands before them: a piece for each step that is looked at from the side that was taken
+    away.
     """
     out = []
     paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)

@@ -70,8 +70,9 @@ class Fading(Specification):
 
 
 class Away(Specification):
-    """Where lines end softly: over ``reach`` millimetres away from the parts that ``of`` means, or into an ``outline``
-    drawn on the paper, corners in millimetres from the middle of the drawing.
+    """Where lines end softly.
+    Over ``reach`` millimetres away from the parts that ``of`` means, or into an ``outline`` drawn on the paper, corners
+    in millimetres from the middle of the drawing.
     """
 
     of: Query | None = None
@@ -187,10 +188,11 @@ class WeightStep(Specification):
 
 
 class Ink(Specification):
-    """The ink of a drawing: rules of ``pens``, of ``poche`` for what is cut and of ``surfaces`` for what is seen, the
-    ``build_ups`` that it knows and the rules of ``construction`` that say what is built of which, and the ``hand`` that
-    draws. ``weight`` multiplies the weights of all lines; ``steps`` do so by the view's scale. Where hatches of tone
-    and of material lie over one another, no more than the share ``darkest`` of the paper is covered.
+    """The ink of a drawing.
+    Rules of ``pens``, of ``poche`` for what is cut and of ``surfaces`` for what is seen, the ``build_ups`` that it
+    knows and the rules of ``construction`` that say what is built of which, and the ``hand`` that draws. ``weight``
+    multiplies the weights of all lines; ``steps`` do so by the view's scale. Where hatches of tone and of material lie
+    over one another, no more than the share ``darkest`` of the paper is covered.
     """
 
     pens: tuple[PenRule, ...] = Field(default_factory=lambda: default_pens(), max_length=500)

@@ -44,8 +44,8 @@ def draw_softly(
     place: tuple[float, float, float, float],
     draw: Callable[[Canvas], None],
 ) -> None:
-    """Draw something softly: its lines cut and thinned, what lies between them through masks of ``size`` pixels over a
-    ``place``.
+    """Draw something softly.
+    Its lines cut and thinned, what lies between them through masks of ``size`` pixels over a ``place``.
     """
     journal = Journal(of_pixels=canvas.of_pixels)
     draw(journal)

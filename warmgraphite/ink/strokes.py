@@ -152,10 +152,10 @@ def stroke_set(
     lines: LineSet, model: Model, rules: Sequence[PenRule], frame: tuple[float, float], heavier: float = 1.0,
     pieces: Parted | None = None, thin: NDArray[np.float64] | None = None, lost: NDArray[np.bool_] | None = None,
 ) -> StrokeSet:  # fmt: skip
-    """The strokes of the lines of a ``frame`` = (width, height) millimetres, each with the pen that the rules give it,
-    ``heavier`` times as heavy; ``pieces`` are what is drawn in their place, where something changes along them,
-    ``thin`` (N,) how thin the layers are, in millimetres, that lines of cuts part. Those that are ``lost`` (N,) no pen
-    draws.
+    """The strokes of the lines of a drawing, each with the pen that the rules give it.
+    They are ``heavier`` times as heavy; ``pieces`` are what is drawn in their place, where something changes along
+    them, ``thin`` (N,) how thin the layers are, in millimetres, that lines of cuts part. Those that are ``lost`` (N,)
+    no pen draws.
     """
     found, whole = lines, lines
     if pieces is not None:

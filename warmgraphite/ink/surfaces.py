@@ -55,8 +55,8 @@ class FlatFill:
 
 @dataclass(frozen=True)
 class HatchSet:
-    """Marks (S) as :class:`Marks` has them, each with its ``style`` (S,) into ``styles`` and an ``identity`` (S,) by
-    which a hand draws it; ``flats`` lie under them.
+    """Marks (S) as :class:`Marks` has them, each with a style and an identity.
+    Its ``style`` (S,) into ``styles`` and an ``identity`` (S,) by which a hand draws it; ``flats`` lie under them.
     """
 
     xy: Points

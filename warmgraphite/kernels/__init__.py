@@ -51,8 +51,8 @@ class Kernel(CPUDispatcher):
 
     @property
     def _cache(self) -> Any:
-        """Where it is kept; looked for when it is first wanted, because most of the kernels never are in most
-        processes.
+        """Where it is kept.
+        Looked for when it is first wanted, because most of the kernels never are in most processes.
         """
         if self._kept is None:
             try:

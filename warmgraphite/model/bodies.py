@@ -89,8 +89,9 @@ def _found(model: Model) -> Bodies:
 
 
 def bodies_seen(model: Model, shown: NDArray[np.int64], cut: NDArray[np.int64]) -> Bodies:
-    """The bodies of a model with columns of those parts alone that are ``shown``, and of how they are cut of those that
-    are ``cut``: no pass can go by any other. How edges bend is the mesh's own, and known of all.
+    """The bodies of a model with columns of some parts alone.
+    Of those parts alone that are ``shown``, and of how they are cut of those that are ``cut``: no pass can go by any
+    other. How edges bend is the mesh's own, and known of all.
     """
     parts = model.parts
     all_of_it = bodies_of(model)

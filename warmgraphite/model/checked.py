@@ -60,8 +60,8 @@ def _refuse(wrong: object) -> None:
 
 
 def refuse_unsound_words(about: dict[str, Any]) -> None:
-    """Raises :class:`ValueError` for what is said of a model (as JSON) where a value is of another kind than it must
-    be, or names what is not there.
+    """Raises :class:`ValueError` for what is said of a model (as JSON) and cannot be.
+    It cannot be where a value is of another kind than it must be, or names what is not there.
     """
     words = _WORDS.validate_json(json.dumps(about, allow_nan=False), strict=True)
     parts, materials = len(words.parts), len(words.materials)
@@ -79,8 +79,8 @@ def _is_colour(text: str) -> bool:
 
 
 def refuse_unsound(model: Model) -> None:
-    """Raises :class:`ValueError` for a model whose triangles are not of its own vertices and parts, or lie nowhere, and
-    for pictures that are none.
+    """Raises :class:`ValueError` for a model that is none.
+    It is one whose triangles are not of its own vertices and parts, or lie nowhere, and for pictures that are none.
     """
     corners, faces, parts = model.vertices, model.triangles, len(model.parts)
     _refuse(

@@ -32,8 +32,8 @@ MOST = 20_000
 
 
 def areas_of(found: Vectors) -> tuple[list[shapely.Polygon], NDArray[np.int64]]:
-    """The closed areas of a drawing in millimetres of its page, the largest first, and the line (n,) that fills each,
-    −1 for none.
+    """The closed areas of a drawing in millimetres of its page, the largest first.
+    With the line (n,) that fills each, −1 for none.
     """
     lines = shapely.linestrings(found.points, indices=np.repeat(np.arange(len(found.weight)), np.diff(found.first)))
     whole = shapely.set_precision(shapely.union_all(shapely.set_precision(lines, MEET / 4)), MEET / 4)

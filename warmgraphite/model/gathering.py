@@ -109,8 +109,9 @@ class Gathering:
         role: str | None = None,
         **more: Any,
     ) -> None:
-        """One part: ``vertices`` (v, 3), ``triangles`` (t, 3), ``uv`` (t, 3, 2) or none, line elements ``lines`` (l, 2,
-        3) or none. Nothing is added of neither triangles nor lines.
+        """One part.
+        ``vertices`` (v, 3), ``triangles`` (t, 3), ``uv`` (t, 3, 2) or none, line elements ``lines`` (l, 2, 3) or none.
+        Nothing is added of neither triangles nor lines.
         """
         ends = np.asarray(np.empty((0, 2, 3)) if lines is None else lines, np.float64).reshape(-1, 2, 3)
         ends = ends[(ends[:, 0] != ends[:, 1]).any(1)]

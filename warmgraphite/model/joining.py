@@ -190,8 +190,9 @@ def _alone(model: Model, sources: Sequence[str]) -> Model:
 
 
 def keeping_bodies(state: Model, current: Model, source: str) -> Model:
-    """A state after one file was renewed, in which the bodies of all other files are as they were in the state before,
-    mends and all. Parts go by the same numbers in both.
+    """A state after one file was renewed.
+    In which the bodies of all other files are as they were in the state before, mends and all. Parts go by the same
+    numbers in both.
     """
     mine = np.array([p.source == source for p in state.parts], bool)
     mine[len(current.parts) :] = True

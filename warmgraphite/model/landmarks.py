@@ -36,8 +36,8 @@ class Landmarks(NamedTuple):
 
 
 class _Faces(NamedTuple):
-    """The building's triangles: ``part`` (T,), ``height`` (T,) of their middles, ``normal`` (T, 3) as long as ``area``
-    (T,).
+    """The building's triangles.
+    ``part`` (T,), ``height`` (T,) of their middles, ``normal`` (T, 3) as long as ``area`` (T,).
     """
 
     part: NDArray[np.int32]

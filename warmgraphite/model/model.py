@@ -36,8 +36,8 @@ _OF_MESH = frozenset(f.name for f in fields(Mesh))
 
 @dataclass(frozen=True)
 class Room:
-    """A space of the building: no geometry, but a name for notes at a ``place`` (x, y, z in metres), its ``area`` in
-    m².
+    """A space of the building.
+    No geometry, but a name for notes at a ``place`` (x, y, z in metres), its ``area`` in m².
     """
 
     name: str
@@ -273,8 +273,8 @@ def far_origin(model: Model, origin: tuple[float, float, float] | None) -> Model
 
 
 def localised(model: Model) -> Model:
-    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double
-    precision.
+    """The model moved to an origin of its own when it lies far from zero.
+    By whole hundreds of metres, in double precision.
     """
     middle = model.mesh.median_centre
     if np.abs(middle).max() <= FAR:
@@ -293,8 +293,8 @@ def build_model(
     rooms: Sequence[Room] = (),
     lines: Mapping[int, NDArray[np.float64]] | None = None,
 ) -> Model:
-    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows, with ``uv`` (t, 3, 2) for each row that has one,
-    and line elements ``lines`` (l, 2, 3) by the numbers of rows.
+    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows.
+    With ``uv`` (t, 3, 2) for each row that has one, and line elements ``lines`` (l, 2, 3) by the numbers of rows.
     """
     own = {n: np.asarray(ends, float).reshape(-1, 2, 3) for n, ends in (lines or {}).items()}
     offsets = firsts_of([v for _, v, _ in meshes])

@@ -49,9 +49,9 @@ class Head:
 
 @dataclass(frozen=True)
 class Told:
-    """What was read of a file: its ``model`` in the file's coordinates, metres of its unit, and which way is up, as far
-    as the file says; ``notes`` are sentences about what was left out. One that is in metres ``because`` of something is
-    not looked at again.
+    """What was read of a file.
+    Its ``model`` in the file's coordinates, metres of its unit, and which way is up, as far as the file says; ``notes``
+    are sentences about what was left out. One that is in metres ``because`` of something is not looked at again.
     """
 
     model: Model

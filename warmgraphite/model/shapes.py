@@ -1,5 +1,5 @@
-"""Which parts have the same shape, wherever they stand, however they are turned, and whatever a second export rounded
-away.
+"""Which parts have the same shape.
+Wherever they stand, however they are turned, and whatever a second export rounded away.
 
 A shape is told first by the moments of its surface, which do not know how that is divided into triangles; where it
 matters, by laying one body over the other.

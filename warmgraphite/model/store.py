@@ -183,8 +183,8 @@ class ModelStore:
         return found
 
     def refuse_lost(self, version: str) -> None:
-        """Raises :class:`ModelLost` where a state cannot be read any more, as far as that can be told without reading
-        its triangles.
+        """Raises :class:`ModelLost` where a state cannot be read any more.
+        As far as that can be told without reading its triangles.
         """
         state, body = self._state(version), self._body(version)
         if state.exists() or not body.exists():

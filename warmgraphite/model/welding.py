@@ -54,8 +54,8 @@ def _united(points: NDArray[np.float64], owner: NDArray[np.int64]) -> NDArray[np
 
 
 def weld(mesh: Mesh, anchor: NDArray[np.float64], apart: bool = True) -> NDArray[np.int64]:
-    """(T, 3) triangles in which corners that lie together share one number, told by places that count from ``anchor``
-    (3,), in metres; ``apart`` keeps different parts apart.
+    """(T, 3) triangles in which corners that lie together share one number.
+    Told by places that count from ``anchor`` (3,), in metres; ``apart`` keeps different parts apart.
     """
     points = mesh.vertices - anchor
     triangles, part = mesh.triangles, mesh.triangle_part

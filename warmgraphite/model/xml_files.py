@@ -178,8 +178,8 @@ def _collada_body(node: Any, matrix: NDArray[np.float64], steps: list[str], look
 
 
 def _holed(primitive: Any, file: str) -> tuple[NDArray, NDArray, NDArray | None] | None:
-    """Points, triangles and texture coordinates of the polygons with holes among some polygons, which the library
-    leaves out; ``None`` where there are none.
+    """Points, triangles and texture coordinates of the polygons with holes among some.
+    They are those which the library leaves out; ``None`` where there are none.
     """
     inputs = [row for rows in primitive.sources.values() for row in rows]
     places = [row for row in inputs if row[1] == "VERTEX"]
@@ -250,8 +250,8 @@ def read_3mf(path: Path, watch: Stages = unwatched) -> tuple[Model, float]:
 
 
 def _look_through(source: IO[bytes], name: str) -> None:
-    """Refuse entities, contents without end and more triangles than can be drawn, before anything is made of
-    the XML.
+    """Refuse entities, contents without end and more triangles than can be drawn.
+    Before anything is made of the XML.
     """
     total, triangles, last = 0, 0, b""
     while data := source.read(1 << 20):

@@ -1,5 +1,5 @@
-"""Value noise: heights on a lattice, joined smoothly, in octaves (Perlin, "An image synthesizer", 1985, in its simplest
-form).
+"""Value noise: heights on a lattice, joined smoothly, in octaves.
+After Perlin ("An image synthesizer", 1985), in its simplest form.
 
 A height is a hash of its place on the lattice: noise is a function of place and seed alone.
 """
@@ -45,8 +45,9 @@ def value_noise(
 
 
 def value_over(key: int, u: NDArray[np.float64], v: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(N,) value noise from −1 to 1 at places of a plane, in cells, joined by Perlin's quintic ("Improving noise",
-    2002): what :func:`warmgraphite.noise.kernels.value_over` gives in loops.
+    """(N,) value noise from −1 to 1 at places of a plane, in cells.
+    It is joined by Perlin's quintic ("Improving noise", 2002): what :func:`warmgraphite.noise.kernels.value_over` gives
+    in loops.
     """
     i, j = np.floor(u), np.floor(v)
     s, t = ((w * w * w * (w * (6 * w - 15) + 10)) for w in (u - i, v - j))

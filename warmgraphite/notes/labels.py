@@ -66,8 +66,9 @@ class Placed:
 
 @dataclass(frozen=True)
 class LabelSpace:
-    """Where labels may stand: within ``inside``, beside what the building takes of the paper (``extent``), and not over
-    ``taken`` rooms or ``keep``, a shape on the paper.
+    """Where labels may stand.
+    Within ``inside``, beside what the building takes of the paper (``extent``), and not over ``taken`` rooms or
+    ``keep``, a shape on the paper.
     """
 
     inside: Box

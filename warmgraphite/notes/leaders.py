@@ -1,5 +1,5 @@
-"""Where labels stand in columns beside a drawing, so that their leaders, all of one angle or its mirror image, cross
-nowhere.
+"""Where labels stand in columns beside a drawing, so that their leaders cross nowhere.
+These are all of one angle or its mirror image.
 
 A leader goes level from its text to an elbow, and from there at the angle to what it means (a *do-leader* of boundary
 labelling: M. Benkert, H. Haverkort, M. Kroll and M. Nöllenburg, "Algorithms for multi-criteria boundary labeling",
@@ -29,8 +29,9 @@ STEP = 0.5
 
 @dataclass(frozen=True)
 class Column:
-    """A column of texts: ``x`` is the edge that they share and that leaders go to, ``side`` −1 for one at the left
-    (texts end at ``x``) and 1 for one at the right; ``top`` and ``bottom`` bound it.
+    """A column of texts.
+    ``x`` is the edge that they share and that leaders go to, ``side`` −1 for one at the left (texts end at ``x``) and 1
+    for one at the right; ``top`` and ``bottom`` bound it.
     """
 
     x: float
@@ -53,9 +54,10 @@ class LeaderHeights:
 def column_places(
     anchors: Array, heights: Array, column: Column, angle: float, gap: float, free: NDArray[np.bool_] | None = None
 ) -> LeaderHeights | None:
-    """Places of texts, ``heights`` (N,) millimetres high and ``gap`` apart, for ``anchors`` (N, 2) that all lie on the
-    drawing's side of the column; ``angle`` in degrees from the level. ``free`` (N, H) says of each which of the heights
-    from the column's top, :data:`STEP` apart, its middle may be at. ``None`` where there is no way.
+    """Places of texts for anchors that all lie on the drawing's side of the column.
+    ``heights`` (N,) millimetres high and ``gap`` apart, for ``anchors`` (N, 2) that all lie on the drawing's side of
+    the column; ``angle`` in degrees from the level. ``free`` (N, H) says of each which of the heights from the column's
+    top, :data:`STEP` apart, its middle may be at. ``None`` where there is no way.
     """
     count = len(anchors)
     if not count:

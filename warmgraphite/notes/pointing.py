@@ -30,7 +30,8 @@ Array = NDArray[np.float64]
 
 
 class Pointed(NamedTuple):
-    """A ``point`` in metres (or, where it ``lies`` on the paper, in millimetres from the middle of the drawing), where
+    """A place that was pointed at.
+    Its ``point`` in metres (or, where it ``lies`` on the paper, in millimetres from the middle of the drawing), where
     that is in frame millimetres, the path of its ``part``, the ``layer`` of what is cut there, with its ``thickness``
     in metres, and what it ``caught`` on.
     """

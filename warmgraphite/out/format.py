@@ -37,8 +37,9 @@ class About:
 
 @dataclass(frozen=True)
 class Format:
-    """A format: the ``ending`` of its files, what it is called and good for, and ``write``, which makes the file's
-    content. It ``is_pixels`` alone, or has vectors; it may hold ``many`` pages.
+    """A format.
+    The ``ending`` of its files, what it is called and good for, and ``write``, which makes the file's content. It
+    ``is_pixels`` alone, or has vectors; it may hold ``many`` pages.
     """
 
     ending: str

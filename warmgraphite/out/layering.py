@@ -15,8 +15,8 @@ _RANKED = ("lines ", "poche ", "hatch ", "figure ")
 
 @dataclass(frozen=True)
 class Layering:
-    """Tells by the groups that are open, from the outermost in, whether the innermost is a layer, and whether one may
-    lie in it.
+    """Tells by the groups that are open whether the innermost is a layer.
+    They are told from the outermost in; also whether one may lie in it.
 
     Where a page ``holds_drawings`` its outermost groups are drawings, whose groups are traces; else they are the
     traces.

@@ -29,9 +29,10 @@ class Sheet:
 
 @dataclass(frozen=True)
 class Leaf:
-    """One page: its size in millimetres, what draws it, its pixels (h, w, 4) of a size (width, height), premultiplied
-    and in the library's order, and its sheets. ``holds_drawings`` is whether what lies on it are drawings with traces
-    of their own.
+    """One page.
+    Its size in millimetres, what draws it, its pixels (h, w, 4) of a size (width, height), premultiplied and in the
+    library's order, and its sheets. ``holds_drawings`` is whether what lies on it are drawings with traces of their
+    own.
     """
 
     size: tuple[float, float]

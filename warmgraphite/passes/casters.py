@@ -52,8 +52,8 @@ class Casters:
 
 @dataclass(frozen=True)
 class Sunlit:
-    """The ``sun``, and which parts (P,) ``cast`` a shadow under it and ``receive`` one, as far as they are there at
-    all.
+    """The ``sun``, and which parts (P,) ``cast`` a shadow under it and ``receive`` one.
+    As far as they are there at all.
     """
 
     sun: Sun
@@ -82,9 +82,10 @@ def casters_of(
     there: NDArray[np.bool_],
     rays: Rays | None = None,
 ) -> Casters:
-    """What the sun meets of what cuts leave, or of all that is ``there`` (P,) where the sun is told that what they take
-    away casts, too. ``caps`` are the triangles (C, 3, 3) that close the bodies that are cut, and the part of each;
-    ``rays`` run against what casts, where that is there already.
+    """What the sun meets.
+    That is, of what cuts leave, or of all that is ``there`` (P,) where the sun is told that what they take away casts,
+    too. ``caps`` are the triangles (C, 3, 3) that close the bodies that are cut, and the part of each; ``rays`` run
+    against what casts, where that is there already.
     """
     bodies, mesh = remainder.bodies, remainder.bodies.mesh
     if under.sun.cast_off:
@@ -126,8 +127,8 @@ class Rays:
     def blocked(
         self, start: NDArray[np.float32], way: NDArray[np.float32], reach: NDArray[np.float32] | None = None
     ) -> NDArray[np.bool_]:
-        """(N,) whether anything lies along unit ways (N, 3) from points (N, 3) about the middle, within ``reach`` (N,)
-        metres.
+        """(N,) whether anything lies along unit ways (N, 3) from points (N, 3).
+        These are about the middle, within ``reach`` (N,) metres.
         """
         if self.scene is None or not len(start):
             return np.zeros(len(start), bool)

@@ -89,8 +89,8 @@ class Mass:
 
 
 def _crossings(bodies: Bodies, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[NDArray, NDArray]:
-    """Segments (S, 2, 3) of the chosen triangles in the plane, the removed side's right hand outward, and their
-    parts.
+    """Segments (S, 2, 3) of the chosen triangles in the plane, and their parts.
+    They run with the removed side's right hand outward, and their parts.
     """
     triangles = bodies.mesh.triangles[chosen]
     owner = bodies.mesh.triangle_part[chosen]
@@ -114,8 +114,8 @@ def _crossings(bodies: Bodies, plane: Plane, chosen: NDArray[np.bool_]) -> tuple
 
 
 def _closed(flat: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Segments (S, 2, 2) with small gaps between loose ends joined, and the middles (N, 2) of gaps too wide for
-    that.
+    """Segments (S, 2, 2) with small gaps between loose ends joined.
+    With the middles (N, 2) of gaps too wide for that.
     """
     nothing = np.empty((0, 2))
     ends = flat.reshape(-1, 2)
@@ -180,8 +180,8 @@ def _part_region(flat: NDArray[np.float64]) -> tuple[shapely.Geometry, shapely.G
 def _part_regions(
     flat: NDArray[np.float64], owner: NDArray[np.int32], progress: Progress
 ) -> tuple[NDArray, list[NDArray]]:
-    """The parts that segments (S, 2, 2) are of, and for each its region, strokes and gaps, as three arrays of
-    geometries.
+    """The parts that segments (S, 2, 2) are of.
+    And for each its region, strokes and gaps, as three arrays of geometries.
 
     Most parts are cut in one clean loop: these are told by their corners alone, all together.
     """

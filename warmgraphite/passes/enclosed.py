@@ -21,8 +21,9 @@ DOOR, LEAST_ROOM = 1.3, 0.9
 
 
 class Enclosed(NamedTuple):
-    """An enclosed area: its ``shape`` in plan, x and y in metres, its ``area`` in m², the ``height`` of its floor, and
-    a place (x, y) in its ``middle``.
+    """An enclosed area.
+    Its ``shape`` in plan, x and y in metres, its ``area`` in m², the ``height`` of its floor, and a place (x, y) in its
+    ``middle``.
     """
 
     shape: shapely.Geometry

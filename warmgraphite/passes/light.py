@@ -56,8 +56,8 @@ class Daylight(NamedTuple):
 
 @dataclass(frozen=True)
 class Light:
-    """(h, w) uint8: ``shadow`` the share of the sun's light that is kept off, ``shade`` the tone of orientation, 255
-    full.
+    """(h, w) uint8, 255 full.
+    ``shadow`` the share of the sun's light that is kept off, ``shade`` the tone of orientation, 255 full.
     """
 
     shadow: NDArray[np.uint8]

@@ -123,8 +123,8 @@ def laid_out(
     projection: Projection,
     own: int,
 ) -> Occluders:
-    """Triangles (T, 3, 3) in metres, seen in the frame of any ``projection``, in their grid, of which ``own`` belong to
-    no figure.
+    """Triangles (T, 3, 3) in metres, in their grid.
+    They are seen in the frame of any ``projection``, in their grid, of which ``own`` belong to no figure.
     """
     count = len(corners)
     laid = loops.Prepared(

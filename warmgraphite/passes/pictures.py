@@ -47,8 +47,8 @@ def white_card(
 
 
 def depth_range(distance: NDArray[np.float32], asked: Depth) -> tuple[float, float, float]:
-    """Where depth counts from, metres from the viewer to what is nearest, and the near and far that the picture spans
-    from there on.
+    """Where depth counts from, and the near and far that the picture spans from there on.
+    It counts in metres from the viewer to what is nearest.
     """
     start, last = np.inf, -np.inf
     for rows in np.array_split(distance, max(1, distance.size // (1 << 22)), axis=0):

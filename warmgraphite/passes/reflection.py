@@ -147,8 +147,8 @@ def reflection(
 def _box(
     low: tuple[int, int], high: tuple[int, int], raster: Raster, margin: int, side: int
 ) -> tuple[int, int, int, int]:
-    """Place and size, in pixels of a window, of the texels from one of its pixels up to another, and of a margin about
-    them.
+    """Place and size, in pixels of a window, of the texels of some of its pixels.
+    They go from one of its pixels up to another, with a margin about them.
     """
     corner = (raster.x, raster.y)
     first = [(corner[k] + low[k] - margin) // side * side - corner[k] for k in (0, 1)]
@@ -230,8 +230,8 @@ _Found = tuple[NDArray[np.uint8], NDArray[np.int64], NDArray[np.float64]]
 
 
 def _water(hiders: Occluders, seen: Surface, chosen: NDArray[np.bool_]) -> _Found:
-    """The share (h, w) of each pixel that is level and of the chosen parts, the plane (h, w) of it, −1 for none, and
-    the planes (M, 4).
+    """The share (h, w) of each pixel that is level and of the chosen parts.
+    With the plane (h, w) of it, −1 for none, and the planes (M, 4).
     """
     unit = hiders.normal / np.maximum(np.linalg.norm(hiders.normal, axis=1, keepdims=True), NO_AREA)
     level = chosen[hiders.part] & (np.abs(unit[:, 2]) > LEVEL) & (hiders.source >= 0)

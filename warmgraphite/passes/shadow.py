@@ -42,8 +42,9 @@ _CHUNK = 2048
 
 @dataclass(frozen=True)
 class LightEdges:
-    """Visible segments (N): ``start``, ``end`` (N, 3) metres, ``from_mm``, ``to_mm`` (N, 2) frame millimetres, ``kind``
-    (cast, turn or step), and the ``part`` on which they lie.
+    """Visible segments (N).
+    ``start``, ``end`` (N, 3) metres, ``from_mm``, ``to_mm`` (N, 2) frame millimetres, ``kind`` (cast, turn or step),
+    and the ``part`` on which they lie.
     """
 
     start: NDArray[np.float64]

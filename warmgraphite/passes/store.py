@@ -61,8 +61,8 @@ def _apart(arrays: Arrays) -> Arrays:
 
 
 def _write(out: BinaryIO, arrays: Arrays) -> None:
-    """Write arrays as NumPy's archive does, each where a processor reads it without moving it, so that it need not be
-    read to be used.
+    """Write arrays as NumPy's archive does, so that they need not be read to be used.
+    They lie each where a processor reads it without moving it.
     """
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
         for name, array in arrays.items():

@@ -95,8 +95,8 @@ def pixel_points(scene: Scene, raster: Raster, pixels: NDArray[np.int64], offset
 
 
 def shares(whole: NDArray, pixels: NDArray[np.int64], fine: NDArray) -> None:
-    """Set flat ``pixels`` of ``whole`` (h, w) uint8, in place, to the mean of their subsamples ``fine`` (E, 8)
-    in 0–1.
+    """Set flat ``pixels`` of ``whole`` (h, w) uint8, in place, to the mean of subsamples.
+    That is the mean of their subsamples ``fine`` (E, 8) in 0–1.
     """
     whole.reshape(-1)[pixels] = np.round(fine.mean(1) * 255)
 

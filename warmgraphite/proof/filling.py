@@ -47,8 +47,8 @@ def filled_in(
 
 
 def _filled(pixels: NDArray[np.uint8], paper: PrintPaper, reach: float, size: int) -> NDArray[np.bool_]:
-    """What fills in: where a disc of ``reach`` pixels closes a gap, and where a square of ``size`` pixels tells nothing
-    any more.
+    """What fills in.
+    Where a disc of ``reach`` pixels closes a gap, and where a square of ``size`` pixels tells nothing any more.
     """
     light = lightness(pixels)
     dark = grown(1 - light, paper.gain) >= DARK

@@ -38,9 +38,10 @@ PrintPaperName = Literal["coated", "uncoated", "newsprint"]
 
 @dataclass(frozen=True)
 class PrintPaper:
-    """A paper: its ``white`` as ``#rrggbb``, how much dots of one half grow on it (``gain``), how light full ink is on
-    it (``black``), how much ink it bears, of 1 for a full one (``limit``), and the narrowest ``gap`` in millimetres
-    that stays open between darks.
+    """A paper.
+    Its ``white`` as ``#rrggbb``, how much dots of one half grow on it (``gain``), how light full ink is on it
+    (``black``), how much ink it bears, of 1 for a full one (``limit``), and the narrowest ``gap`` in millimetres that
+    stays open between darks.
     """
 
     label: str

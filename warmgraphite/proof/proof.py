@@ -1,5 +1,5 @@
-"""The proof of a drawing: as it will look, with what fills in, and by how much it is to be lifted so that it stays
-open.
+"""The proof of a drawing.
+As it will look, with what fills in, and by how much it is to be lifted so that it stays open.
 """
 
 from __future__ import annotations
@@ -43,7 +43,8 @@ class Lifting:
 
 @dataclass(frozen=True)
 class Proof:
-    """``looks`` (h, w, 3) is how a drawing looks on paper, ``marks`` (h, w) where it fills in, ``share`` how much of it
+    """How a drawing looks on paper, and what fills in.
+    ``looks`` (h, w, 3) is how a drawing looks on paper, ``marks`` (h, w) where it fills in, ``share`` how much of it
     does, and ``lifting`` what opens it.
     """
 

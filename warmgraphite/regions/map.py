@@ -187,8 +187,8 @@ class RegionMap:
         return np.where(chosen, number.reshape(-1), -1)
 
     def cover(self, size: tuple[int, int], window: tuple[int, int, int, int] | None = None) -> Cover:
-        """The raster of ``size`` = (width, height) pixels that masks are looked up in, or a ``window`` = (x, y, width,
-        height) of it.
+        """The raster that masks are looked up in.
+        It is of ``size`` = (width, height) pixels, or a ``window`` = (x, y, width, height) of it.
         """
         if window is not None and window != (0, 0, *size):
             x, y, width, height = window

@@ -217,8 +217,8 @@ def region_map(
     day: Daylight,
     progress: Progress = silent,
 ) -> RegionMap:
-    """The map of a view; ``bounds`` are its lines and seams, ``edges`` those of light, ``sunlight`` what the sun sees
-    on that ``day``.
+    """The map of a view.
+    ``bounds`` are its lines and seams, ``edges`` those of light, ``sunlight`` what the sun sees on that ``day``.
     """
     projection = scene.projection
     frame = shapely.box(0, 0, projection.width, projection.height)

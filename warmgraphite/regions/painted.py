@@ -60,9 +60,10 @@ Tiles = Callable[[tuple[int, int], int], NDArray[np.uint8] | None]
 
 @dataclass(frozen=True)
 class Painted:
-    """What was painted: at which ``places`` (column, row) tiles of 256 pixels lie, of which those that are asked for
-    are read. A place in millimetres from the middle of the drawing lies in the tile of its pixel. What a look takes
-    goes by what is looked at, not by how far apart things were painted.
+    """What was painted.
+    At which ``places`` (column, row) tiles of 256 pixels lie, of which those that are asked for are read. A place in
+    millimetres from the middle of the drawing lies in the tile of its pixel. What a look takes goes by what is looked
+    at, not by how far apart things were painted.
     """
 
     places: frozenset[tuple[int, int]]
@@ -106,8 +107,8 @@ class Painted:
     def _joined(
         self, low: NDArray[np.floating[Any]], high: NDArray[np.floating[Any]], level: int
     ) -> tuple[NDArray[np.uint8], int, int] | None:
-        """The tiles from ``low`` to ``high`` (column, row) as one picture, and where its corner lies in pixels from the
-        middle.
+        """The tiles from ``low`` to ``high`` (column, row) as one picture.
+        And where its corner lies in pixels from the middle.
         """
         within = [
             place for place in self.places if low[0] - 1 < place[0] <= high[0] and low[1] - 1 < place[1] <= high[1]

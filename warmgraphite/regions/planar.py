@@ -118,8 +118,8 @@ def _faces(segments: NDArray[np.float64], step: float) -> NDArray[np.object_]:
 
 
 def _around(edges: NDArray[np.int32], hot: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """For the half-edges (2 E), there and back, the one that comes after each round the face at its left, and where
-    each begins.
+    """For the half-edges (2 E) the one that comes after each round the face at its left.
+    They are there and back; also where each begins.
     """
     count = len(edges)
     origin, to = np.concatenate([edges[:, 0], edges[:, 1]]).astype(np.int64), np.concatenate([edges[:, 1], edges[:, 0]])

@@ -227,8 +227,8 @@ class Reach:
 def reach_of(
     query: Query, windows: Callable[[str], Sequence[Soft]], room: Callable[[Query], shapely.Geometry]
 ) -> Reach:
-    """What a query reaches: ``windows`` gives the discs and masks of a name, ``room`` the region of a part that has an
-    edge.
+    """What a query reaches.
+    ``windows`` gives the discs and masks of a name, ``room`` the region of a part that has an edge.
     """
 
     def made(part: Query) -> Soft:

@@ -34,9 +34,10 @@ ROUND = 1.5
 def figure_patch(
     model: Model, view: ViewSpecification, ink: Ink, figure: Figure, density: float, kept: PictureSource | None = None
 ) -> tuple[tuple[float, float, float, float], bytes] | None:
-    """A figure of a view, at ``density`` pixels to the millimetre, as x, y, width and height in frame millimetres and a
-    PNG with transparency where it is not seen; ``None`` where nothing of it lies on the paper. What bears hides it;
-    glass and other figures do not yet.
+    """A figure of a view, as a picture and where it lies.
+    It is made at ``density`` pixels to the millimetre, as x, y, width and height in frame millimetres and a PNG with
+    transparency where it is not seen; ``None`` where nothing of it lies on the paper. What bears hides it; glass and
+    other figures do not yet.
     """
     stood = peopled(model, view, (figure,), ink.entourage, FigureChoice(), kept).model
     rows = stood.parts.figure[stood.triangle_part] >= 0

@@ -20,8 +20,9 @@ __all__ = ["change_beneath", "laid_flat"]
 def laid_flat(
     plate: Plate, laid: Sequence[Layer], size: tuple[int, int], watch: Progress = silent
 ) -> tuple[NDArray[np.uint8], SkiaCanvas]:
-    """The pixels (h, w, 4) of layers at ``size`` = (width, height), premultiplied and in the library's order, and the
-    canvas that draws on them. ``watch`` is told the share that is laid, and may raise to stop.
+    """The pixels (h, w, 4) of layers, and the canvas that draws on them.
+    They are at ``size`` = (width, height), premultiplied and in the library's order. ``watch`` is told the share that
+    is laid, and may raise to stop.
     """
     pixels, canvas = raster_on(size, plate.frame)
     done = 0

@@ -22,9 +22,10 @@ _NUMBER = re.compile(r"[0-9]{1,6}")
 
 
 class Change(Specification):
-    """One change: a value ``set`` at a place, a thing ``drop``-ped from it, or the rows of a list put in the ``order``
-    of these ids. Steps of the path are field names; in a list of things with an id, that id, in any other list a number
-    counted from 0. A row that is set and not there yet is added at the end.
+    """One change.
+    A value ``set`` at a place, a thing ``drop``-ped from it, or the rows of a list put in the ``order`` of these ids.
+    Steps of the path are field names; in a list of things with an id, that id, in any other list a number counted from
+    0. A row that is set and not there yet is added at the end.
     """
 
     path: tuple[Annotated[str, Field(max_length=1000)], ...] = Field(min_length=1, max_length=12)

@@ -90,8 +90,8 @@ class Look(Ink):
     def marked(
         self, marks: Sequence[Mark | Ground], figures: Sequence[Figure] = (), notes: Sequence[Note] = ()
     ) -> DrawnLook:
-        """The look as something is drawn in it on which these marks lie, in which these figures stand, and on which
-        these notes are written.
+        """The look as something is drawn in it.
+        With that on which these marks lie, in which these figures stand, and on which these notes are written.
         """
         said = {name: getattr(self, name) for name in Look.model_fields}
         return DrawnLook.model_construct(**said, marks=tuple(marks), figures=tuple(figures), notes=tuple(notes))

@@ -58,8 +58,8 @@ _NAMED = ("parts", "materials", "sets")
 
 
 def each_look(document: StudyDocument, followed: Followed) -> StudyDocument:
-    """The document whose finishes, what views change of them, and what marks are confined to, name things as they are
-    called now.
+    """The document whose finishes name things as they are called now.
+    So do what views change of them, and what marks are confined to.
     """
 
     def own(change: Change) -> Change:

@@ -86,8 +86,8 @@ def _pens_as_rules(pens: Data) -> list[Data]:
 
 
 def _poche_as_rules(poche: Data) -> list[Data]:
-    """A poche for each material becomes a rule for all that is cut, and one for each material that is filled
-    otherwise.
+    """A poche for each material becomes rules.
+    They are a rule for all that is cut, and one for each material that is filled otherwise.
     """
     rules: list[Data] = [
         {"id": "all", "name": "All that is cut", "where": _match(), "fills": [{"kind": "flat", "colour": _INK}]}
@@ -325,8 +325,8 @@ def _change_by_our_names(change: Data, kinds: dict[Any, Any]) -> Data:
 
 
 def _by_our_names(data: Data) -> Data:
-    """Kinds of traces and their settings are called by names of our own, in finishes and in what views change
-    of them.
+    """Kinds of traces and their settings are called by names of our own.
+    In finishes and in what views change of them.
     """
     kinds = {
         f["id"]: {t.get("id"): t.get("kind") for t in f.get("traces", []) if isinstance(t, dict)}

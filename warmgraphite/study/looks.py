@@ -94,8 +94,9 @@ def pour(
 
 
 def build(document: StudyDocument, where: Match, build_up: str, outer: Outer, *, everywhere: bool) -> StudyDocument:
-    """The document where what a query means of the parts is built of a build-up, of the look's or of the kit, which it
-    is taken from. Where the same was built before it is taken away again, and another takes its place.
+    """The document where what a query means of the parts is built of a build-up.
+    Of the look's or of the kit, which it is taken from. Where the same was built before it is taken away again, and
+    another takes its place.
     """
     where, look = _of_parts(where), document.look
     known = {b.id: b for b in look.build_ups}
@@ -171,8 +172,8 @@ def _added(document: StudyDocument, name: str, look: Look) -> Finish:
 
 
 def lay_finish(document: StudyDocument, finish_id: str, view_id: str = "") -> StudyDocument:
-    """The document with a finish laid over a view (the one on the desk by default), which then looks as the finish
-    says: what the view had changed of the one before is gone.
+    """The document with a finish laid over a view (the one on the desk by default).
+    It then looks as the finish says: what the view had changed of the one before is gone.
     """
     _found(document, finish_id)
     view_id = view_id or document.desk.view_id
@@ -291,8 +292,8 @@ def _free(document: StudyDocument, name: str) -> str:
 
 
 def take_finish(document: StudyDocument, text: str) -> StudyDocument:
-    """The document with a finish from the text of its file, under a name that is free, and laid over the view on the
-    desk.
+    """The document with a finish from the text of its file.
+    It is there under a name that is free, and laid over the view on the desk.
     """
     name, look = read_finish(text, "The finish")
     finish = _added(document, _free(document, name), look)

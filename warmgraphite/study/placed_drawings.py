@@ -92,9 +92,9 @@ def made_ready(
     store: PassStore | None = None,
     kept: KeptPictures | None = None, page: int | None = None, watch: Watch | None = None,
 ) -> list[OnBoard]:  # fmt: skip
-    """The drawings of a board, or of one ``page``, computed at ``resolution`` pixels per inch, in tiles that are kept
-    in ``folder``; what has no pixels is kept in ``store``. Raises :class:`ViewError` for one that shows nothing, before
-    any is computed.
+    """The drawings of a board, or of one ``page``.
+    Computed at ``resolution`` pixels per inch, in tiles that are kept in ``folder``; what has no pixels is kept in
+    ``store``. Raises :class:`ViewError` for one that shows nothing, before any is computed.
     """
     tell = watch or (lambda _stage, _share: None)
     rows = [d for d in board.drawings if page is None or d.page == page or _lined_up(board, d, page)]

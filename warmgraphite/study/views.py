@@ -137,8 +137,8 @@ def paste_view(document: StudyDocument, text: str) -> StudyDocument:
 
 
 def add_view(document: StudyDocument, view: ViewSpecification) -> StudyDocument:
-    """The document with one more view, under a name that is free, with the collage of the one on the desk, and laid
-    there.
+    """The document with one more view, laid on the desk.
+    It is there under a name that is free, with the collage of the one that was there.
     """
     view = view.model_copy(update={"name": _free_name(document, view.name)})
     document, saved = _added(document, document.on_desk, view)

@@ -44,8 +44,8 @@ def refuse_pixels(width: int, height: int, most: int = MOST_PIXELS, resolution: 
 
 
 def sized_within(frame: Frame, width: int, most: int, longest: int) -> tuple[int, int]:
-    """Pixels of a picture of the frame ``width`` wide, or as much smaller as it takes to have ``most`` of them and no
-    side longer than ``longest``.
+    """Pixels of a picture of the frame ``width`` wide.
+    Or as much smaller as it takes to have ``most`` of them and no side longer than ``longest``.
     """
     high = width * frame.height / frame.width
     share = min(1.0, math.sqrt(most / max(width * high, 1.0)), longest / max(width, high, 1.0))

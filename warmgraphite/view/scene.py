@@ -179,8 +179,9 @@ def remainder_of(bodies: Bodies, cuts: Sequence[Cut], shown: NDArray[np.bool_], 
 
 
 def scene_of(remainder: Remainder, spec: ProjectionSpec, frame: Frame, projection: Projection | None = None) -> Scene:
-    """The scene of a remainder, looked at as ``spec`` and ``frame`` say, or as a ``projection`` does where one is
-    given. Raises :class:`NothingShown` when nothing is left to draw.
+    """The scene of a remainder.
+    Looked at as ``spec`` and ``frame`` say, or as a ``projection`` does where one is given. Raises
+    :class:`NothingShown` when nothing is left to draw.
     """
     corners, source, bodies = remainder.corners, remainder.source, remainder.bodies
     if projection is None:

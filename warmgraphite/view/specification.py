@@ -127,9 +127,9 @@ def _check_direction(direction: tuple[float, float, float], up: tuple[float, flo
 
 
 class Jog(Specification):
-    """A step of a cut: from ``at`` metres along its trace on, counted from its point, the plane stands ``by`` metres
-    farther along its normal than the point says. The trace runs level, to the right of one who looks along the normal's
-    other way.
+    """A step of a cut.
+    From ``at`` metres along its trace on, counted from its point, the plane stands ``by`` metres farther along its
+    normal than the point says. The trace runs level, to the right of one who looks along the normal's other way.
     """
 
     at: Number

@@ -218,8 +218,8 @@ def placed(sun: Sun, moment: Moment) -> Sun:
 
 
 def preset_sun(sun: Sun, name: str, bearing: float) -> Sun:
-    """The sun set as the trade does, for one who looks along ``bearing`` (degrees from north; on a plan, of its
-    top).
+    """The sun set as the trade does.
+    For one who looks along ``bearing`` (degrees from north; on a plan, of its top).
     """
     if name not in PRESETS:
         raise ViewError(f"There is no light called “{name}”; choose one of {', '.join(PRESETS)}.")

@@ -17,8 +17,8 @@ FAINT = 8
     "u1[:,:,::1], i8, i8, i8, f4[:,:,::1]",
 )
 def block_means(pixels, side, first, last, means):
-    """Fill rows ``first`` to ``last`` of ``means`` (bh, bw, 4) with the straight colour of blocks of ``side`` pixels of
-    a premultiplied picture (h, w, 4), and how much there is of each.
+    """Fill rows ``first`` to ``last`` of ``means`` (bh, bw, 4) with the straight colour of blocks of pixels.
+    Blocks are ``side`` pixels of a premultiplied picture (h, w, 4), and how much there is of each.
     """
     height, width = pixels.shape[0], pixels.shape[1]
     for i in range(first, last):

@@ -20,8 +20,8 @@ CELLS_ROOM = 7 * PIECE
 
 @device(fast=True)
 def _nearest(count, base, di, dj, loose, room, which):
-    """Ask for every place whether the point of the cell ``di`` to the right and ``dj`` above its own is nearer than
-    those before.
+    """Ask for every place whether the point of another cell is nearer than those before.
+    The cell lies ``di`` to the right and ``dj`` above its own.
     """
     right, above, base = _F(di + 0.5), _F(dj + 0.5), np.int32(base + lattice(di, dj))
     for n in range(count):

@@ -17,8 +17,8 @@ _FAR = 1.0e9
 
 @kernel("i4[:,::1], i8, i8, f4[:,::1]")
 def down_columns(labels, first, last, out):
-    """Fill columns ``first`` to ``last`` of ``out`` (h, w) with the steps to the nearest cell of the column at a
-    border: one with an unlike neighbour to any side.
+    """Fill columns ``first`` to ``last`` of ``out`` (h, w) with the steps to the nearest border of the column.
+    A border is a cell with an unlike neighbour to any side.
     """
     height, width = labels.shape
     for c in range(first, last):
@@ -41,8 +41,8 @@ def down_columns(labels, first, last, out):
 
 @kernel("f4[:,::1], i8, i8")
 def along_rows(steps, first, last):
-    """Put, in rows ``first`` to ``last``, the distance to the nearest border, in steps, in place of that within the
-    column.
+    """Put the distance to the nearest border in place of that within the column.
+    In rows ``first`` to ``last``, in steps.
     """
     width = steps.shape[1]
     place, bound = np.empty(width, np.int64), np.empty(width + 1)

@@ -38,8 +38,9 @@ def fading(z):
 
 @device(fast=True)
 def line(away, half, foot, many):
-    """Share of a pixel ``foot`` wide, of which there are ``many`` to a metre, that a line ``half`` wide to either side
-    takes, ``away`` from it.
+    """Share of a pixel that a line takes.
+    The pixel is ``foot`` wide, of which there are ``many`` to a metre; the line ``half`` wide to either side, ``away``
+    from it.
     """
     low, high = max(away - 0.5 * foot, -half), min(away + 0.5 * foot, half)
     return max(high - low, 0.0) * many

@@ -151,8 +151,8 @@ def _patched(example, place, seed, out):
 def picture_rows(
     first: int, last: int, window: Window, faces: Faces, share: T2, example: Example, repeat: Repeat, out: T3
 ):
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied, where faces have a ``share`` (h, w) of the
-    pixel.
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied.
+    Where faces have a ``share`` (h, w) of the pixel.
     """
     triangle, row_of, mean, shape = faces.triangle, faces.row_of, example.mean, example.shape
     width = triangle.shape[1]

@@ -25,8 +25,8 @@ def place_round(x, y, row, faces):
 
 @device(fast=True, borrows=True)
 def place_on(x, y, window, row, faces):
-    """Metres along and up a face at frame millimetres, and how much these change from there to the next pixel across
-    and down: u, v, then u and v across, u and v down.
+    """Metres along and up a face at frame millimetres, and how much these change.
+    They change from there to the next pixel across and down: u, v, then u and v across, u and v down.
     """
     table, usual, across, down = faces.table, faces.usual, window.across, window.down
     if usual[row] > 0.0:
@@ -49,8 +49,8 @@ def place_on(x, y, window, row, faces):
 
 @device(fast=True, borrows=True)
 def place_run(x, y, window, row, table, run):
-    """Fill metres along and up a flat face, and how much a pixel shows of both, for pixels side by side from
-    (x, y) on.
+    """Fill metres along and up a flat face, and how much a pixel shows of both.
+    For pixels side by side from (x, y) on.
     """
     us, vs, dus, dvs = run
     across, down = window.across, window.down

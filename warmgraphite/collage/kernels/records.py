@@ -82,9 +82,10 @@ class Window(NamedTuple):
 
 
 class Faces(NamedTuple):
-    """How faces lie: what ``triangle`` (h, w) each pixel sees, ``row_of`` (T,) where its face stands in ``table`` (R,
-    4, 3) from millimetres to metres along and up it; ``usual`` (R,) metres from the axis of a round one, 0 of a flat
-    one; ``lying`` (R,) whether that axis does.
+    """How faces lie.
+    It says what ``triangle`` (h, w) each pixel sees, ``row_of`` (T,) where its face stands in ``table`` (R, 4, 3) from
+    millimetres to metres along and up it; ``usual`` (R,) metres from the axis of a round one, 0 of a flat one;
+    ``lying`` (R,) whether that axis does.
     """
 
     triangle: I2

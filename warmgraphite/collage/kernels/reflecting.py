@@ -18,8 +18,9 @@ _F = np.float32
 
 
 class Mirrored(NamedTuple):
-    """A mirrored picture: ``texels`` (n, 4), each ``side`` pixels wide, and ``away`` (n,) metres its own, in a box of
-    the window's pixels; ``plane`` (3, 3) takes millimetres to metres on the mirror, along the paper and into depth.
+    """A mirrored picture.
+    It has ``texels`` (n, 4), each ``side`` pixels wide, and ``away`` (n,) metres its own, in a box of the window's
+    pixels; ``plane`` (3, 3) takes millimetres to metres on the mirror, along the paper and into depth.
     """
 
     texels: T2
@@ -52,8 +53,8 @@ class Water(NamedTuple):
 
 
 class _Room(NamedTuple):
-    """Of a row of pixels: places on the mirror, how many pixels there are to a wave and to a metre, noises, and room to
-    work in.
+    """A row of pixels.
+    Places on the mirror, how many pixels there are to a wave and to a metre, noises, and room to work in.
     """
 
     u: np.ndarray
@@ -123,8 +124,8 @@ def _at(mirrored, px, py):
 def reflect_rows(
     first: int, last: int, window: Window, label: T2, share: T2, number: int, mirrored: Mirrored, water: Water, out: T3
 ):  # fmt: skip
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4) uint8, premultiplied, where ``label`` (h, w) has the
-    ``number``, by its ``share`` (h, w) of each pixel.
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4) uint8, premultiplied.
+    Where ``label`` (h, w) has the ``number``, by its ``share`` (h, w) of each pixel.
     """
     # Many arguments, because what is written is asked pixel by pixel for which mirror it is.
     width = out.shape[1]

@@ -34,8 +34,8 @@ _ROOM = max(CELLS_ROOM, MARKS_ROOM)
 
 
 class Light(NamedTuple):
-    """What falls on faces: their ``axes`` (R, 3, 3), the way towards the ``sun`` (3,), and the ``shadow`` (h, w) on
-    them.
+    """What falls on faces.
+    Their ``axes`` (R, 3, 3), the way towards the ``sun`` (3,), and the ``shadow`` (h, w) on them.
     """
 
     axes: F3
@@ -92,8 +92,8 @@ def _towards(light, row, axis):
 
 @device(fast=True)
 def _noise(row, along, up, octaves, seed):
-    """Fill the last room of a row with unevenness with a lattice of ``along`` by ``up`` metres, no finer than what
-    pixels show of the face.
+    """Fill the last room of a row with unevenness.
+    It has a lattice of ``along`` by ``up`` metres, no finer than what pixels show of the face.
     """
     count = len(row.u)
     room, many_u, many_v = row.noise, row.many_u, row.many_v
@@ -243,8 +243,8 @@ def _uneven(row, texture):
 def texture_rows(
     first: int, last: int, window: Window, faces: Faces, light: Light, share: T2, texture: Texture, out: I2
 ):
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w) int32, the four channels of a premultiplied pixel from its low
-    byte up.
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w) int32.
+    Each holds the four channels of a premultiplied pixel from its low byte up.
 
     Plainly: tone, hue and joint at a place on its face, averaged over the pixel, lit by the sun and mixed of three
     colours.

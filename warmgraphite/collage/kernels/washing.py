@@ -305,8 +305,8 @@ def _gathered(r, begin, end, at, of, cover, out):
 
 @device(fast=True, borrows=True)
 def _stand(r, count, window, middle, gathered, washes, fields, at):
-    """Fill in places of a row: where they are, how far from a border, how light, and where their washes begin
-    and end.
+    """Fill in places of a row.
+    Where they are, how far from a border, how light, and where their washes begin and end.
     """
     away, shadow, seeds, reach, column = fields.away, fields.shadow, washes.seeds, washes.reach, gathered.column
     fy = window.y + (r + 0.5) * window.down

@@ -226,8 +226,8 @@ def _mismatch(flat: Floats, side: int, *places: tuple[int, int]) -> float:
 
 
 def _room(flat: Floats, side: int, number: int) -> tuple[tuple[int, int], tuple[int, int]]:
-    """The lowest and highest row and column at which the piece of an edge may lie, so that both tiles that have it find
-    all of theirs in the example; the first two are of level edges.
+    """The lowest and highest row and column at which the piece of an edge may lie.
+    It lies so that both tiles that have it find all of theirs in the example; the first two are of level edges.
     """
     half, (height, width) = side // 2, flat.shape[:2]
     across, along = (half, max(half, height - side - half)), (0, max(0, width - side))

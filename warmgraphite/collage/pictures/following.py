@@ -59,8 +59,8 @@ def _reduced(pixels: NDArray[np.uint8], side: int) -> NDArray[np.float32]:
 
 
 def grey_of(pixels: NDArray[np.uint8], side: int = TONES) -> NDArray[np.float32]:
-    """(h, w) how light a straight picture (h, w, 4) is over white, 0–1, made smaller to at most so many pixels of its
-    longer side.
+    """(h, w) how light a straight picture (h, w, 4) is over white, 0–1.
+    It is made smaller to at most so many pixels of its longer side.
     """
     return luminance(_reduced(pixels, side))
 

@@ -1,5 +1,5 @@
-"""Taking pictures in: PNG, JPEG, WebP, SVG and PDF from anywhere, as plain pixels without anything else that was in the
-file.
+"""Taking pictures in: PNG, JPEG, WebP, SVG and PDF from anywhere.
+They become plain pixels without anything else that was in the file.
 
     python -m warmgraphite.collage.pictures.intake FILE OUT
 

@@ -77,8 +77,8 @@ class KeptPictures:
         return _pixels(self.path(digest)) if self.has(digest) else None
 
     def is_damaged(self, digest: str) -> bool:
-        """Whether what is kept of a picture is gone, cut off or cannot be read, as far as that can be told without
-        reading all of it.
+        """Whether what is kept of a picture is gone, cut off or cannot be read.
+        As far as that can be told without reading all of it.
         """
         lines = self.lines_path(digest)
         return not is_whole_picture(self.path(digest)) or (lines.exists() and not zipfile.is_zipfile(lines))

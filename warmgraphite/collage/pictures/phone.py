@@ -96,8 +96,8 @@ def _on_a_table(
 
 
 def _lit(seen: NDArray[np.float32], chance: np.random.Generator) -> NDArray[np.float32]:
-    """In the light of a room: warm, from one side, darker in the lens's corners, with the shadow of a hand across one
-    end.
+    """In the light of a room.
+    Warm, from one side, darker in the lens's corners, with the shadow of a hand across one end.
     """
     height, width = seen.shape[:2]
     x, y = np.linspace(-1, 1, width, dtype=np.float32)[None], np.linspace(-1, 1, height, dtype=np.float32)[:, None]

@@ -30,8 +30,8 @@ def _share(amount: NDArray[np.uint8]) -> NDArray[np.float32]:
 def tone_shapes(
     seen: Surface, light: Light, corners: NDArray[np.uint8], spec: TonesSpec, frame: tuple[float, float]
 ) -> list[shapely.Geometry]:
-    """For each step but the paper's, from the lightest on, the shape in millimetres of a ``frame`` of all that is at
-    least so dark: each lies within the one before.
+    """For each step but the paper's the shape of all that is at least so dark.
+    They come from the lightest on, in millimetres of a ``frame``: each lies within the one before.
     """
     # Shade under a shadow is no shadow twice: the sun is kept off once.
     lit = np.minimum(1 - spec.shadow * _share(light.shadow), 1 - spec.shade * _share(light.shade))

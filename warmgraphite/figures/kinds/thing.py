@@ -17,8 +17,8 @@ from warmgraphite.specification import Colour
 
 
 class Thing(Figure):
-    """A thing by its name, as high in metres as is said or as is usual, in a ``colour``, or one of its own by
-    the seed.
+    """A thing by its name.
+    It is as high in metres as is said or as is usual, in a ``colour``, or one of its own by the seed.
     """
 
     label: ClassVar[str] = "Thing"

@@ -28,8 +28,9 @@ _TABLE = np.array([
 
 @dataclass(frozen=True)
 class Build:
-    """Lengths in metres; ``girth`` multiplies what is round, ``stoop`` is in degrees, ``hips`` how wide the hips are
-    against the shoulders, from −1 to 1.
+    """Lengths in metres, and what makes a body another.
+    ``girth`` multiplies what is round, ``stoop`` is in degrees, ``hips`` how wide the hips are against the shoulders,
+    from −1 to 1.
     """
 
     stature: float

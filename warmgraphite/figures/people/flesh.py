@@ -39,9 +39,9 @@ def torso_rings(
     belly: float = 0.0,
     hem: float = 0.0,
 ) -> Array:
-    """Rings (R, around, 3) round the trunk from ``low`` to ``high``, in torso lengths above the hip joints, ``ease``
-    metres off it and ``hem`` more at the lowest. The first point of each lies to the right, a quarter of the way round
-    to the front.
+    """Rings (R, around, 3) round the trunk from ``low`` to ``high``.
+    These are in torso lengths above the hip joints, ``ease`` metres off it and ``hem`` more at the lowest. The first
+    point of each lies to the right, a quarter of the way round to the front.
     """
     build = body.build
     heights = np.unique(
@@ -68,8 +68,8 @@ def torso_rings(
 
 
 def on_trunk(body: Skeleton, heights: Array, angles: Array, ease: float) -> Array:
-    """Points (N, 3) on the trunk, ``heights`` (N,) as rings have them, at ``angles`` (N,) in degrees from the right by
-    the front.
+    """Points (N, 3) on the trunk.
+    ``heights`` (N,) as rings have them, at ``angles`` (N,) in degrees from the right by the front.
     """
     out = []
     for height, angle in zip(heights, angles, strict=True):

@@ -35,9 +35,9 @@ class Foot:
 
 @dataclass(frozen=True)
 class Hand:
-    """Where a wrist is: metres of the reference person from its shoulder as the chest stands, or from the ground
-    (``of``), outwards, ahead and up; ``real`` ones are metres as they are. ``elbow`` is where that points, as the chest
-    stands.
+    """Where a wrist is.
+    In metres of the reference person from its shoulder as the chest stands, or from the ground (``of``), outwards,
+    ahead and up; ``real`` ones are metres as they are. ``elbow`` is where that points, as the chest stands.
     """
 
     at: Triple

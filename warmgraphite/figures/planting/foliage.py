@@ -1,5 +1,5 @@
-"""Foliage: lobes of leaves on clumps at the tips of twigs, as open faces that together make one mass with a lively
-edge.
+"""Foliage.
+Lobes of leaves on clumps at the tips of twigs, as open faces that together make one mass with a lively edge.
 """
 
 from __future__ import annotations
@@ -91,8 +91,8 @@ def over_clumps(
 
 
 def blades(foot: Array, way: Array, height: Array, wide: Array, bend: Array, steps: int = 3) -> Mesh:
-    """Blades (N) that rise from their feet and bend over towards ``way`` (N, 2) by ``bend`` (N,) shares of their
-    height, to a point.
+    """Blades (N) that rise from their feet and bend over to a point.
+    They bend towards ``way`` (N, 2) by ``bend`` (N,) shares of their height, to a point.
     """
     count = len(foot)
     t = np.linspace(0, 1, steps + 1)

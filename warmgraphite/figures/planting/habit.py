@@ -19,8 +19,9 @@ SEASONS: tuple[Season, ...] = ("bare", "spring", "summer", "autumn")
 
 @dataclass(frozen=True)
 class Growth:
-    """What is asked of a habit: ``height`` and ``spread`` in metres, ``density`` of its foliage against the usual one,
-    ``detail`` from 0, which is all, to 2; ``coarsely`` is that much with fewer faces.
+    """What is asked of a habit.
+    ``height`` and ``spread`` in metres, ``density`` of its foliage against the usual one, ``detail`` from 0, which is
+    all, to 2; ``coarsely`` is that much with fewer faces.
     """
 
     height: float

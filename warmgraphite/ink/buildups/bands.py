@@ -1,5 +1,5 @@
-"""Layers of the true shape: bands of the distance from the outer side, and from the inner one behind the layer that
-takes the rest.
+"""Layers of the true shape.
+Bands of the distance from the outer side, and from the inner one behind the layer that takes the rest.
 
 Distances are taken from the outline of the whole envelope, so that layers go round corners and through junctions by
 themselves: what lies at one depth is one band, whatever part it is of. Offsets are mitred, as boards and blocks are.
@@ -350,8 +350,9 @@ def _bands(
 def _passed(
     envelope: Envelope, held: dict[int, BuildUp], part: int, shape: shapely.Geometry
 ) -> tuple[list[Band], shapely.Geometry]:
-    """What of a part whose sides were said by hand, as of a floor that runs out to the face of a wall, is passed by
-    what goes on in the wall: its layers from outside in to the last one that does. And what is left of the part.
+    """What of a part whose sides were said by hand is passed by what goes on in the wall.
+    As of a floor that runs out to the face of a wall: its layers from outside in to the last one that does. And what is
+    left of the part.
     """
     ends = [r for r in envelope.runs if r.end and r.part == -1]
     near = shapely.buffer(shape, 0.002) if ends else shape

@@ -169,8 +169,9 @@ class Open:
         return out
 
     def slants(self, at: Points, inward: Points, cut: Points) -> Points:
-        """(N,) how many times as thick as it is what lies behind a face looks in a plane with the normals ``cut`` (N,
-        3). Looked for from places (N, 3) before the face, ``inward`` (N, 3).
+        """(N,) how many times as thick as it is a face looks in a plane.
+        The plane has the normals ``cut`` (N, 3); what lies behind the face counts. Looked for from places (N, 3) before
+        the face, ``inward`` (N, 3).
         """
         out = np.ones(len(at))
         if self.rays.scene is None or not len(at):

@@ -48,8 +48,8 @@ PROFILES: dict[Profile, list[list[tuple[float, float]]]] = {
 def profiles_of(
     kind: Profile, place: Points, along: Points, inward: Points, width: float, depth: Points
 ) -> NDArray[np.object_]:
-    """(N,) profiles ``width`` metres along and ``depth`` (N,) inward, the middles of their outer sides at ``place`` (N,
-    2).
+    """(N,) profiles, ``width`` metres along and ``depth`` (N,) inward.
+    The middles of their outer sides at ``place`` (N, 2).
     """
     rings = [
         place[:, None] + (ring[:, :1] - 0.5) * width * along[:, None] + ring[:, 1:] * (depth[:, None] * inward)[:, None]

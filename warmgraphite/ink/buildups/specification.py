@@ -60,10 +60,11 @@ class Rhythm(Specification):
 
 
 class Layer(Specification):
-    """One layer: ``thickness`` in metres, ``None`` for the rest of what is cut, 0 for a sheet that is drawn as one
-    line. Where there is no room for all, those of least ``importance`` go first. What ``goes_on`` runs on through other
-    parts that meet its own, as insulation does past the end of a floor. A ``bed`` lies outside of what is cut, in the
-    earth that touches it.
+    """One layer.
+    ``thickness`` in metres, ``None`` for the rest of what is cut, 0 for a sheet that is drawn as one line. Where there
+    is no room for all, those of least ``importance`` go first. What ``goes_on`` runs on through other parts that meet
+    its own, as insulation does past the end of a floor. A ``bed`` lies outside of what is cut, in the earth that
+    touches it.
     """
 
     id: Identity = ""

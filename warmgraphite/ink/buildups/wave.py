@@ -78,8 +78,8 @@ def ways_along(lines: Sequence[Points]) -> list[Way]:
 
 
 def across(shape: shapely.Geometry, place: Points, inward: Points, reach: float) -> tuple[Points, NDArray[np.bool_]]:
-    """(N, 2) from which to which depth the first stretch of a shape lies along rays ``reach`` metres inward, and (N,)
-    whether one does.
+    """(N, 2) from which to which depth the first stretch of a shape lies along rays.
+    They reach ``reach`` metres inward, and (N,) whether one does.
     """
     corners, ring = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(shape)), return_index=True)
     side = np.flatnonzero(ring[1:] == ring[:-1])
@@ -110,8 +110,9 @@ def about(shape: shapely.Geometry, place: Points, reach: float) -> shapely.Geome
 def waves_in(
     shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float
 ) -> tuple[list[Points], shapely.Geometry]:
-    """A wave (n, 2), ``spacing`` metres from crest to crest, along all of a layer, from one of its sides to the other,
-    and what is left of it. ``ways`` are the outlines that it may lie behind, no more than ``reach`` metres away.
+    """A wave (n, 2) along all of a layer, and what is left of it.
+    It is ``spacing`` metres from crest to crest, from one side of the layer to the other. ``ways`` are the outlines
+    that it may lie behind, no more than ``reach`` metres away.
     """
     out: list[Points] = []
     pieces, left = shapely.get_parts(shape), []

@@ -38,8 +38,8 @@ MOST_HALVINGS = 40
 
 
 class _Line(NamedTuple):
-    """A stretch of line ``number`` of a group, from ``begin`` to ``end`` along the course at ``across``, and where that
-    is on paper.
+    """A stretch of line ``number`` of a group, and where that is on paper.
+    It goes from ``begin`` to ``end`` along the course at ``across``.
     """
 
     group: int

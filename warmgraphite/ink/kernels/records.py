@@ -30,8 +30,9 @@ class Groups(NamedTuple):
 
 
 class Spacing(NamedTuple):
-    """Lines of a course: one at ``at`` and so on at each ``step`` of the pattern, no closer than ``least`` millimetres,
-    out of their places by ``disorder``; ``unit`` is the pattern's.
+    """Lines of a course.
+    One at ``at`` and so on at each ``step`` of the pattern, no closer than ``least`` millimetres, out of their places
+    by ``disorder``; ``unit`` is the pattern's.
     """
 
     step: float

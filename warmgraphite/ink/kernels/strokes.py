@@ -262,8 +262,8 @@ class _Going(NamedTuple):
 
 @device(borrows=True)
 def _place(xy, a, b, at, s):
-    """The point, the unit way and the segment at ``s`` millimetres along a polyline, from segment ``at`` with its
-    start; before and after its ends it goes straight on.
+    """The point, the unit way and the segment at ``s`` millimetres along a polyline.
+    From segment ``at`` with its start; before and after its ends it goes straight on.
     """
     k, start = at
     size = np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1])

@@ -81,8 +81,8 @@ def _profile(ground: Ground, scene: Scene, plane: int) -> Points | None:
 
 
 def _reach(scene: Scene, plane: int, ground: Ground) -> tuple[float, float]:
-    """From where to where the frame shows a cutting plane about the height of the ground, in metres along its level
-    axis.
+    """From where to where the frame shows a cutting plane about the height of the ground.
+    In metres along its level axis.
     """
     projection, slab = scene.projection, scene.surfaces[plane].slabs[0]
     corners = scene.bodies.mesh.vertices

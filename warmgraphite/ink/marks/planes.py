@@ -58,8 +58,9 @@ def plane_axes(normal: Points) -> tuple[Points, Points]:
 
 
 def lain(mark: Mark, bodies: Bodies, part_of: Callable[[str], int | None]) -> Lain | None:
-    """A mark on its plane; ``None`` where the part that it lies on is not there, of which ``part_of`` tells the number
-    by its path. Not for marks on the paper.
+    """A mark on its plane.
+    ``None`` where the part that it lies on is not there, of which ``part_of`` tells the number by its path. Not for
+    marks on the paper.
     """
     points = np.array(mark.points, float)
     part = -1

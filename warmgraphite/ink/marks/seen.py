@@ -1,5 +1,5 @@
-"""What is seen of marks: cut away where their plane is, hidden by what stands before it, filled and drawn as all else
-is.
+"""What is seen of marks.
+Cut away where their plane is, hidden by what stands before it, filled and drawn as all else is.
 """
 
 from __future__ import annotations
@@ -43,9 +43,9 @@ SOFT = 18
 
 @dataclass(frozen=True)
 class MarksOn:
-    """What marks are drawn on: the ``scene``, the triangles ``caps`` (C, 3, 3) that close its cuts, the ``middle`` of
-    the drawing in millimetres, the ``hand``, what all weights are multiplied by, and the rooms on the paper that
-    queries mean.
+    """What marks are drawn on.
+    The ``scene``, the triangles ``caps`` (C, 3, 3) that close its cuts, the ``middle`` of the drawing in millimetres,
+    the ``hand``, what all weights are multiplied by, and the rooms on the paper that queries mean.
     """
 
     scene: Scene

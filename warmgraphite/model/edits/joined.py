@@ -13,8 +13,8 @@ from warmgraphite.model.model import Model
 
 
 class PlaceJoined(Edit):
-    """Move a joined file ``by`` (x, y, z) metres from where its coordinates, or the map, have it, and turn it by
-    ``turn`` degrees about its middle.
+    """Move a joined file, and turn it about its middle.
+    It moves ``by`` (x, y, z) metres from where its coordinates, or the map, have it, and turns by ``turn`` degrees.
     """
 
     do: Literal["place_joined"] = "place_joined"

@@ -11,10 +11,10 @@ __all__ = ["stacked"]
 
 @kernel("f8[:,::1], i8[::1], i8, i8[::1], i8[::1], i8[::1]")
 def stacked(cost, order, rising, low, high, apart):
-    """The cheapest heights (N,), as numbers of the grid, of texts one below another in an ``order`` (N,), and what they
-    cost together, which is infinite where there are none. ``cost`` (N, H) is of each text at each height; the first
-    ``rising`` of the order stand before ``high`` (N,) of the grid, the others from ``low`` (N,) on; two that follow
-    each other are ``apart`` (N - 1,) numbers or more.
+    """The cheapest heights (N,) of texts one below another, and what they cost together.
+    They are numbers of the grid, in an ``order`` (N,); the cost is infinite where there are none. ``cost`` (N, H) is of
+    each text at each height; the first ``rising`` of the order stand before ``high`` (N,) of the grid, the others from
+    ``low`` (N,) on; two that follow each other are ``apart`` (N - 1,) numbers or more.
     """
     count, room = cost.shape
     came = np.zeros((count, room), np.int64)

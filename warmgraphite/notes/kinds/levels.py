@@ -159,8 +159,9 @@ def _sign(x: float, y: float, size: float, colour: str, side: int, full: bool) -
 
 
 def upright(there: Setting, side: int) -> NDArray[np.float64]:
-    """(3,) a point of the upright edge of the building, in metres, from which heights are told at one side of the
-    drawing: the outermost on the paper, in the first cutting plane where there is one.
+    """(3,) a point of the upright edge of the building from which heights are told.
+    In metres; at one side of the drawing it is the outermost on the paper, in the first cutting plane where there is
+    one.
     """
     low, high = there.model.focus
     corners = np.array([(x, y, low[2]) for x in (low[0], high[0]) for y in (low[1], high[1])])

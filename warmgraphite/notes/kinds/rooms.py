@@ -150,8 +150,8 @@ class Rooms(Note):
 
 
 def _crossed(place: tuple[float, float, float], area: float, there: Setting) -> bool:
-    """Whether a cutting plane goes through a room, or there is none and it may be seen from outside, which it
-    is not.
+    """Whether a cutting plane goes through a room.
+    Or there is none and it may be seen from outside, which it is not.
     """
     for cut in there.view.cuts:
         if cut.role == "cut":

@@ -24,8 +24,9 @@ CHAIN = (7.0, 1.4, 0.8, 1.4)
 
 
 class CutOf(Specification):
-    """The cut of another view: its letter, a point of the plane, which way one looks, and the steps of it as metres
-    along its trace and along the normal.
+    """The cut of another view.
+    Its letter, a point of the plane, which way one looks, and the steps of it as metres along its trace and along the
+    normal.
     """
 
     mark: Words = Field(max_length=40)
@@ -35,8 +36,9 @@ class CutOf(Specification):
 
 
 class SectionMarks(Note):
-    """A chain line with a letter and an arrow in the direction of sight at each end, for each cut of other views that
-    is seen here as a line. They follow those views.
+    """A chain line with a letter and an arrow at each end, for each cut of other views.
+    The arrow is in the direction of sight at each end, for each cut of other views that is seen here as a line. They
+    follow those views.
     """
 
     label: ClassVar[str] = "Section marks"

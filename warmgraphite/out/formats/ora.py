@@ -1,5 +1,5 @@
-"""OpenRaster 0.0.6: every trace as a picture that lies on the others, with its name, opacity and blend mode, and all
-merged.
+"""OpenRaster 0.0.6.
+Every trace as a picture that lies on the others, with its name, opacity and blend mode, and all merged.
 """
 
 from __future__ import annotations

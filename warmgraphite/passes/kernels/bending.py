@@ -14,8 +14,9 @@ __all__ = ["Fans", "bent_rows"]
 
 
 class Fans(NamedTuple):
-    """Corners about vertices: ``welded`` (3 T,) the vertex of each corner, ``order`` (3 T,) the corners by their
-    vertex, those of one from ``start`` on, ``size`` of them, of which ``most`` are looked at.
+    """Corners about vertices.
+    ``welded`` (3 T,) the vertex of each corner, ``order`` (3 T,) the corners by their vertex, those of one from
+    ``start`` on, ``size`` of them, of which ``most`` are looked at.
     """
 
     welded: W1
@@ -27,8 +28,9 @@ class Fans(NamedTuple):
 
 @kernel(borrows=True)
 def bent_rows(first: int, last: int, fans: Fans, area: F2, unit: F2, limit: F1, out: S2):
-    """Fill corners ``first`` to ``last`` of ``out`` (3 T, 3) float32 with the mean, of length one, of the faces about
-    each corner's vertex that bend less from its own than a cosine ``limit`` (3 T,) says.
+    """Fill corners ``first`` to ``last`` of ``out`` (3 T, 3) float32 with mean normals.
+    They are filled with the mean, of length one, of the faces about each corner's vertex that bend less from its own
+    than a cosine ``limit`` (3 T,) says.
 
     ``area`` (T, 3) are normals as long as faces are large, ``unit`` those of length one.
     """

@@ -147,8 +147,8 @@ def matched_edges(welded, start, rows, first_corner, last_corner):
 
 @device()
 def fold_degrees(start, end, wing, other):
-    """Degrees between the face with far corner ``wing`` and the continuation of the other, whatever way either is
-    wound.
+    """Degrees between the face with far corner ``wing`` and the continuation of the other.
+    Whatever way either is wound.
     """
     ux, uy, uz = end[0] - start[0], end[1] - start[1], end[2] - start[2]
     uu = max(ux * ux + uy * uy + uz * uz, NO_SIZE)
@@ -201,8 +201,8 @@ def edge_folds(
     points: F2, triangles: I2, edges: Matched, sliver: Annotated[NDArray[np.int8], types.int8[::1]], first: int,
     last: int, half: I2, fold: S1
 ):  # fmt: skip
-    """Fill in, for edges ``first`` to ``last``, two half-edges (E, 2) whose faces lie beside it (−1: none) and the
-    fold.
+    """Fill in, for edges ``first`` to ``last``, what lies beside them and the fold.
+    Two half-edges (E, 2) whose faces lie beside it (−1: none) and the fold.
 
     A sliver has no direction of its own: across its longest side it goes on flat, and at its other sides the face
     beyond the longest one stands for it.
@@ -247,8 +247,9 @@ def edge_folds(
 
 
 class Edges(NamedTuple):
-    """Edges (E) of a mesh: the numbers of both ends (E, 2), two half-edges beside each (E, 2), how many faces meet
-    there, the fold in degrees, the part.
+    """Edges (E) of a mesh.
+    The numbers of both ends (E, 2), two half-edges beside each (E, 2), how many faces meet there, the fold in degrees,
+    the part.
     """
 
     points: F2

@@ -17,8 +17,8 @@ __all__ = ["Prepared", "clip_segments", "lay_in_cells", "look_at", "panes_at", "
 
 
 class Prepared(NamedTuple):
-    """Triangles (T) in a frame: corners, nearest and farthest depth, unit normal, and the linear forms that
-    tests read.
+    """Triangles (T) in a frame.
+    Corners, nearest and farthest depth, unit normal, and the linear forms that tests read.
     """
 
     frame: F3
@@ -103,8 +103,8 @@ def _cells_of(f, grid, pad):
 
 @kernel()
 def lay_in_cells(laid: Prepared, grid: Grid, pad: float, first: int, last: int, at: W1):
-    """Lay the triangles ``first`` to ``last`` into the cells they touch, each at the place ``at`` (cells,), which moves
-    on.
+    """Lay the triangles ``first`` to ``last`` into the cells they touch.
+    Each at the place ``at`` (cells,), which moves on.
 
     With no room for triangles in the grid nothing is written: ``at``, begun at 0, then tells how many touch each cell.
     """

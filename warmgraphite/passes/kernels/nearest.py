@@ -179,8 +179,8 @@ def _in_cell(line, cell, t0, t1, hiders, grid, out, base):
 
 @device(borrows=True)
 def _joined(out, base, count):
-    """Unite stretches in place where a triangle goes on from the cell before, or from one cut by what is not seen any
-    more.
+    """Unite stretches in place where a triangle goes on.
+    It goes on from the cell before, or from one cut by what is not seen any more.
     """
     lows, highs, tris = out.low, out.high, out.triangle
     kept = max(base, 1)

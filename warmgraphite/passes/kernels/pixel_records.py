@@ -91,8 +91,9 @@ class Shown(NamedTuple):
 
 
 class Evening(NamedTuple):
-    """How values are evened: ``pixel`` (4,) are the millimetres of one, and the place of the first of them in the
-    frame; whether one looks from a point; metres within which two places are on one surface.
+    """How values are evened.
+    ``pixel`` (4,) are the millimetres of one, and the place of the first of them in the frame; whether one looks from a
+    point; metres within which two places are on one surface.
     """
 
     pixel: F1

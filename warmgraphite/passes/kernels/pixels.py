@@ -35,8 +35,8 @@ __all__ = [
 
 @kernel()
 def stand_on(points: F2, triangle: I1, seen: Sighted, floor: Floor, out: Standing):
-    """Fill in, for frame points (N, 2) on triangles, where rays set out and how the surface is turned, as the viewer
-    sees it.
+    """Fill in, for frame points (N, 2) on triangles, where rays set out.
+    And how the surface is turned, as the viewer sees it.
 
     ``start`` (N, 3) metres about ``middle``, lifted off the surface; ``flat`` (N, 3) its unit normal; ``bent`` (N, 3)
     the mean of the normals ``smooth`` at the corners of the model's triangle. Returns (N,) where all this is so: not
@@ -114,8 +114,8 @@ def points_of(pixels: W1, grid: PixelGrid, dx: F1, dy: F1, out: F2):
 
 @kernel(borrows=True)
 def tones_of(bent: S2, good: B1, ray: F1, shading: Shading, out: S1):
-    """Fill in the tone 0–1 (N,) of curved normals (N, 3) that need not be of length one, 0 where they are not
-    ``good``.
+    """Fill in the tone 0–1 (N,) of curved normals (N, 3).
+    They need not be of length one, 0 where they are not ``good``.
     """
     night, steps, strength, half, back, sky, ground, ambient = shading
     for i in range(len(bent)):

@@ -200,8 +200,8 @@ def _lies_in(piece, tl, tr, begin, finish, surfaces, eye):
 # Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(borrows=True)
 def _is_flush(piece, tl, tr, begin, finish, hiders, grid, surfaces, eye):
-    """Whether a stretch lies in a flat surface, and no face of its own that is turned otherwise, however narrow, is
-    seen.
+    """Whether a stretch lies in a flat surface.
+    That is so where no face of its own that is turned otherwise, however narrow, is seen.
     """
     if not _lies_in(piece, tl, tr, begin, finish, surfaces, eye):
         return False

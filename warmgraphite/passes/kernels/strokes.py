@@ -114,8 +114,8 @@ class Cells(NamedTuple):
 
 @device(borrows=True)
 def _along(line, ax, ay, bx, by, reach):
-    """The stretch of a line (x, y, dx, dy, length) in which a piece from a to b runs within ``reach`` of it, at both
-    ends of that; empty as (1, 0).
+    """The stretch of a line (x, y, dx, dy, length) in which a piece runs close to it.
+    The piece goes from a to b and runs within ``reach`` of it, at both ends of that; empty as (1, 0).
     """
     x0, y0, dx, dy, length = line
     # Distance of the piece's ends from the line, and its stretch along it.

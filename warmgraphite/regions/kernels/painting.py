@@ -16,8 +16,8 @@ POINT = 1e-18
 
 @kernel("u1[:,::1], f8[:,::1], f8, f8, f8, b1", division="numpy")
 def brush_tile(tile, points, radius, softness, strength, erases):  # type: ignore[no-untyped-def]
-    """Lay a stroke through ``points`` (n, 2) in pixels of a tile (t, t) uint8, in place, and give whether it touched
-    it: all within ``1 − softness`` of the ``radius``, less and less beyond.
+    """Lay a stroke through ``points`` (n, 2) in pixels of a tile (t, t) uint8, in place.
+    Gives whether it touched it: all within ``1 − softness`` of the ``radius``, less and less beyond.
     """
     size = tile.shape[0]
     nearest = np.full((size, size), np.float32(1e12))

@@ -266,7 +266,8 @@ class Kind(Specification):
 
 
 class Central(Kind):
-    """``eye_height`` metres above zero, ``distance`` from the nearest face of the model along the bearing, ``aside``
+    """A view from a place before the building.
+    ``eye_height`` metres above zero, ``distance`` from the nearest face of the model along the bearing, ``aside``
     metres to the right of its middle; ``angle`` is the field of view across the frame.
     """
 
