@@ -86,7 +86,7 @@ class Layer:
 
     def draw(self, canvas: Canvas) -> None:
         """Draw it at full strength; an adjusting sheet as a white one, as opaque as it acts."""
-        more = () if canvas.of_pixels else self.trace.vector_needs()
+        more = () if canvas.of_pixels else self.trace.plain.vector_needs()
         self.on(self.plate.with_results((*self.needs, *more)))._draw(canvas)
 
     def _draw(self, canvas: Canvas) -> None:

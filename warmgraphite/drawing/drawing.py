@@ -45,7 +45,7 @@ def needs_of(
     It is made of these traces, this ink and these notes; ``vectors`` is whether areas stay such where they can.
     """
     found = [*(Need(name) for name in always), *(n for t in traces if t.on for n in t.all_needs())]
-    found += [n for t in traces if t.on and vectors for n in t.vector_needs()]
+    found += [n for t in traces if t.on and vectors for n in t.plain.vector_needs()]
     confined = any(n.name == "room" for n in found) and any(
         n.name == "strokes" for t in traces if t.on for n in t.all_needs()
     )
@@ -161,7 +161,7 @@ class Drawing(Runner):
         ]
 
     def plate(self, study_name: str = "", look: Ink | None = None) -> Plate:
-        """The drawing ready to be laid together: what its traces show is taken from here as they are drawn.
+        """The drawing ready to be laid together: what its traces show is got from here before they are drawn.
         What is written on it, and how, says ``look``, its own ink by default.
         """
         said, spec = self.spec.given if look is None else look, self.spec

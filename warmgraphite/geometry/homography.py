@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["homography", "mapped"]
+__all__ = ["homography"]
 
 Points = NDArray[np.float64]
 
@@ -17,9 +17,3 @@ def homography(start: Points, end: Points) -> Points:
         rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
         right += [u, v]
     return np.append(np.linalg.solve(np.array(rows), np.array(right)), 1.0).reshape(3, 3)
-
-
-def mapped(matrix: Points, points: Points) -> Points:
-    """(N, 2) points as a (3, 3) map takes them."""
-    found = points @ matrix[:, :2].T + matrix[:, 2]
-    return found[:, :2] / found[:, 2:]

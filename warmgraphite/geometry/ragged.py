@@ -8,14 +8,12 @@ of arrays. Several arrays may share one ``first``, as points and widths of strok
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["firsts", "firsts_of", "joined", "lengths", "numbers", "ordinals", "row_of", "split_rows", "taken"]
-
-Row = TypeVar("Row", bound=Any)
+__all__ = ["firsts", "firsts_of", "joined", "numbers", "ordinals", "row_of", "split_rows", "taken"]
 
 
 def firsts(counts: Any) -> NDArray[np.int64]:
@@ -28,11 +26,6 @@ def firsts(counts: Any) -> NDArray[np.int64]:
 def firsts_of(rows: Sequence[Any]) -> NDArray[np.int64]:
     """The same of rows as they are."""
     return firsts([len(row) for row in rows])
-
-
-def lengths(first: NDArray[np.integer[Any]]) -> NDArray[np.integer[Any]]:
-    """(n,) how many values each row has."""
-    return np.diff(first)
 
 
 def joined(rows: Sequence[NDArray[Any]], empty: NDArray[Any]) -> tuple[NDArray[Any], NDArray[np.int64]]:

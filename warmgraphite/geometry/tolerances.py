@@ -9,7 +9,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["FINEST", "FLAT_ANGLE", "HAIR", "NEAR", "NO_AREA", "NO_LENGTH", "NO_SIZE", "ROUNDING", "WELD", "Tolerances"]
+__all__ = [
+    "FINEST",
+    "FLAT_ANGLE",
+    "HAIR",
+    "NEAR",
+    "NO_AREA",
+    "NO_LENGTH",
+    "NO_SIZE",
+    "ON_PAPER",
+    "ROUNDING",
+    "WELD",
+    "Tolerances",
+]
 
 #: Metres within which corners of one part count as one: below anything drawn, above single precision's noise.
 WELD = 2e-5
@@ -32,6 +44,10 @@ ROUNDING = 1e-9
 #: Degrees by which faces may bend and still be flat together: less than any crease that is drawn.
 FLAT_ANGLE = 0.5
 
+#: Millimetres of paper within which two lines are one, and below which a gap or a piece is none: a sixth of the finest
+#: pen.
+ON_PAPER = 0.02
+
 # What stands for zero where something is divided by a size: it is never reached by anything real, and below it a
 # direction says nothing.
 #: Of a length, in metres or millimetres.
@@ -46,13 +62,13 @@ NO_SIZE = 1e-300
 class Tolerances:
     """Those of a model: ``weld`` and ``contact`` in metres, ``paper`` in millimetres, ``angle`` in degrees.
 
-    Corners of a part nearer than ``weld`` are one, and surfaces nearer than ``contact`` touch; what lies nearer than
-    ``paper`` on the drawing is at one place; faces that bend by less than ``angle`` are flat together.
+    Corners of a part nearer than ``weld`` are one, and surfaces nearer than ``contact`` touch; lines nearer than
+    ``paper`` on the drawing are one; faces that bend by less than ``angle`` are flat together.
     """
 
     weld: float
     contact: float
-    paper: float = FINEST
+    paper: float = ON_PAPER
     angle: float = FLAT_ANGLE
 
     @staticmethod

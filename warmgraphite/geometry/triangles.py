@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["areas", "holds", "normals", "sixths", "unit"]
+__all__ = ["areas", "holds", "normals", "sixths", "unit_rows"]
 
 Points = NDArray[Any]
 
@@ -30,7 +30,7 @@ def sixths(corners: Points) -> Points:
     return (corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])).sum(1) / 6
 
 
-def unit(vectors: Points, least: float) -> Points:
+def unit_rows(vectors: Points, least: float) -> Points:
     """(N, 3) vectors of length one; what is shorter than ``least`` stays shorter than one, and says no direction."""
     return vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), least)
 

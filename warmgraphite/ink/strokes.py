@@ -15,12 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import firsts
-from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.tolerances import NO_LENGTH, ON_PAPER
 from warmgraphite.ink.assign import Style, pens_of
 from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import PenRule
 from warmgraphite.model.model import Model
-from warmgraphite.passes.chains import JOIN, SAME, chained
+from warmgraphite.passes.chains import JOIN, chained
 from warmgraphite.passes.kernels import strokes as stroke_loops
 from warmgraphite.passes.line_set import LineSet
 from warmgraphite.passes.store import Arrays
@@ -186,5 +186,5 @@ def stroke_set(
 
 def _index(found: LineSet, frame: tuple[float, float]) -> StrokeIndex:
     across, down = int(frame[0] / CELL) + 3, int(frame[1] / CELL) + 3
-    first, held = stroke_loops.pieces_in_cells(found.from_mm, found.to_mm, across, down, CELL, SAME)
+    first, held = stroke_loops.pieces_in_cells(found.from_mm, found.to_mm, across, down, CELL, ON_PAPER)
     return StrokeIndex(across, down, first[:: stroke_loops.WAYS], held)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import Tolerances
 from warmgraphite.memory import share
 from warmgraphite.model.mesh import Mesh
 from warmgraphite.model.model import Model
@@ -48,6 +49,11 @@ class Bodies:
     earth: NDArray[np.bool_]
     base: Bodies | None = None
     put: tuple[PutBodies, ...] = ()
+
+    @property
+    def tolerances(self) -> Tolerances:
+        """How near is the same, in this model."""
+        return Tolerances.of(self.extent)
 
     @property
     def count(self) -> int:

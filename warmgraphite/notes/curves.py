@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.tolerances import NO_LENGTH, ROUNDING
+from warmgraphite.geometry.triangles import unit_rows
 from warmgraphite.notes.written import Area, Ribbon
 
 __all__ = ["arrow_head", "beside", "long_of", "resampled", "smooth", "tapering", "wavy"]
@@ -51,7 +52,7 @@ def resampled(line: Array, count: int) -> Array:
 
 def _ways(line: Array) -> Array:
     way = np.gradient(line, axis=0)
-    return way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), NO_LENGTH)
+    return unit_rows(way, NO_LENGTH)
 
 
 def beside(line: Array, by: Array | float) -> Array:

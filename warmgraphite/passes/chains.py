@@ -20,15 +20,12 @@ from warmgraphite.threads import in_stretches, in_threads
 __all__ = [
     "CHUNK",
     "JOIN",
-    "SAME",
     "STUB",
     "chained",
     "drawn_once",
     "trim_contours",
 ]
 
-#: Millimetres of paper within which two lines are one, and below which a gap or a piece is none.
-SAME = 0.02
 #: Millimetres of paper within which two ends of line meet.
 JOIN = 0.01
 #: Millimetres of paper up to which facets may leave a stub of a silhouette over.
@@ -37,17 +34,23 @@ CHUNK = 2048
 
 
 def drawn_once(
-    a: NDArray, b: NDArray, strength: NDArray[np.float64], groups: list[NDArray], width: float, height: float
+    a: NDArray,
+    b: NDArray,
+    strength: NDArray[np.float64],
+    groups: list[NDArray],
+    width: float,
+    height: float,
+    same: float,
 ) -> tuple[NDArray, NDArray, NDArray]:
     """Pieces a to b (N, 2), less what stronger ones (of lower ``strength``) of the same group draw.
-    Rows (piece, from, to).
+    Rows (piece, from, to). Nearer than ``same`` millimetres two of them are one.
     """
 
     def listed(k: int) -> tuple[strokes.Drawn, strokes.Cells]:
         start, end = a[groups[k], :2], b[groups[k], :2]
         cell = float(np.clip(2 * np.sqrt(width * height / max(len(start), 1)), 0.5, 8.0))
         nx, ny = int(width / cell) + 3, int(height / cell) + 3
-        first, held = strokes.pieces_in_cells(start, end, nx, ny, cell, SAME)
+        first, held = strokes.pieces_in_cells(start, end, nx, ny, cell, same)
         return strokes.Drawn(start, end, strength[groups[k]]), strokes.Cells(first, held, nx, ny, cell)
 
     rows: list[tuple[NDArray, ...]] = []
@@ -57,7 +60,7 @@ def drawn_once(
         def once(first: int, last: int, pieces: Any = pieces, memory: threading.local = memory) -> tuple[NDArray, ...]:
             if not hasattr(memory, "met"):
                 memory.met = np.full(len(pieces[0].start), -1, np.int32)
-            return strokes.subtract_doubles(*pieces, SAME, SAME, first, last, memory.met)
+            return strokes.subtract_doubles(*pieces, same, same, first, last, memory.met)
 
         row, low, high = columns(in_stretches(once, len(group), 4 * CHUNK))
         rows.append((group[row], low, high))
@@ -74,7 +77,7 @@ def _nodes(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> NDArray[np.int64
     return np.maximum.reduce(in_threads(lambda share: weld_points(points, owner, JOIN, share, 3), range(3)))
 
 
-def trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: NDArray[np.bool_]) -> None:
+def trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: NDArray[np.bool_], same: float) -> None:
     """Make ends of silhouettes meet, in place, where facets of a saddle make them pass each other by.
 
     The contour of a faceted saddle changes from one edge to the next where they cross as seen; what then shows of the
@@ -103,7 +106,7 @@ def trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: NDA
     length = np.maximum(np.linalg.norm(way[:, :2], axis=1), NO_LENGTH)
     t = ((stays - at[moves])[:, :2] * way[:, :2]).sum(1) / length**2
     gap = np.linalg.norm(at[moves, :2] + np.clip(t, 0, 1)[:, None] * way[:, :2] - stays[:, :2], axis=1)
-    good = np.flatnonzero((gap <= SAME) & (t < 0.999))
+    good = np.flatnonzero((gap <= same) & (t < 0.999))
     for row in good[np.argsort(gap[good] + t[good] * length[good], kind="stable")]:
         end, partner = loose[moves[row]], loose[pair[row, 0]]
         side, other = (a if end < n else b), (a if partner < n else b)

@@ -12,7 +12,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.components import components
-from warmgraphite.geometry.tolerances import FLAT_ANGLE, WELD, Tolerances
 from warmgraphite.geometry.triangles import areas
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import Bodies
@@ -74,12 +73,12 @@ class Topology:
         """
         triangles, points = self.bodies.mesh.triangles, self.bodies.mesh.vertices
         pair = self.count == 2
-        flat = pair & (self.fold <= FLAT_ANGLE)
+        flat = pair & (self.fold <= self.bodies.tolerances.angle)
         face = self.half // 3
         n = len(triangles)
         patch = components(n, face[flat, 0], face[flat, 1])
         whole = np.bincount(patch, areas(points[triangles]))
-        bends = pair & (self.fold > FLAT_ANGLE)
+        bends = pair & (self.fold > self.bodies.tolerances.angle)
         first, second = whole[patch[face[bends, 0]]], whole[patch[face[bends, 1]]]
         found = np.zeros(len(self.part), bool)
         found[bends] = np.maximum(first, second) > TANGENT_WIDTH * np.minimum(first, second)
@@ -159,7 +158,7 @@ def find_topology(bodies: Bodies) -> Topology:
     halves = np.concatenate([f[4] for f in found])
     edge_of = np.empty(3 * len(triangles), np.int32)
     edge_of[halves] = np.repeat(np.arange(len(lower), dtype=np.int32), count)
-    sliver = edge_loops.sliver_sides(points, triangles, WELD)
+    sliver = edge_loops.sliver_sides(points, triangles, bodies.tolerances.weld)
     edges = edge_loops.Matched(lower, higher, count, begin, halves, edge_of)
     half = np.empty((len(lower), 2), np.int32)
     fold = np.empty(len(lower), np.float32)
@@ -198,7 +197,7 @@ def find_intersections(bodies: Bodies, topology: Topology, progress: Progress = 
     flat = topology.fold <= creases(bodies)[topology.part]
     flat_side[topology.half[flat & (topology.half[:, 0] >= 0), 0]] = True
     flat_side[topology.half[flat & (topology.half[:, 1] >= 0), 1]] = True
-    slack = Tolerances.of(bodies.extent).contact
+    slack = bodies.tolerances.contact
     touched = np.zeros(len(triangles), bool)
     faces = crossing_loops.Faces(points, triangles, bodies.mesh.triangle_part, flat_side.reshape(-1, 3))
     tree = crossing_loops.Boxes(low, high, order, boxes, levels)

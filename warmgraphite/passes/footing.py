@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.geometry.ragged import firsts
 from warmgraphite.geometry.tolerances import NO_AREA
-from warmgraphite.geometry.triangles import normals
+from warmgraphite.geometry.triangles import normals, unit_rows
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.welding import weld
@@ -34,7 +34,7 @@ def _corner_normals(key: GeometryKey) -> NDArray[np.float32]:
     bodies: Bodies = key.bodies
     corners = bodies.mesh.vertices[bodies.mesh.triangles]
     area = normals(corners)
-    unit = area / np.maximum(np.linalg.norm(area, axis=1, keepdims=True), NO_AREA)
+    unit = unit_rows(area, NO_AREA)
     welded = weld(bodies.mesh, bodies.anchor).ravel()
     order = np.argsort(welded, kind="stable")
     sizes = np.bincount(welded)

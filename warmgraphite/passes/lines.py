@@ -17,8 +17,9 @@ import threading
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import Tolerances
 from warmgraphite.model.bodies import Bodies
-from warmgraphite.passes.chains import CHUNK, SAME, chained, drawn_once, trim_contours
+from warmgraphite.passes.chains import CHUNK, chained, drawn_once, trim_contours
 from warmgraphite.passes.cut import CutSet
 from warmgraphite.passes.drawn_edges import (
     Edges,
@@ -72,22 +73,22 @@ ASIDE = 0.02
 
 def split(
     projection: Projection,
-    slack: float,
+    tolerances: Tolerances,
     start: NDArray,
     end: NDArray,
     beside: NDArray[np.int32],
     hiders: Occluders,
     progress: Progress,
-    least: float = SAME,
+    least: float | None = None,
 ) -> tuple[NDArray, ...]:
     """Pieces of edges, from start to end (N, 3) in the frame, by visibility: rows (edge, from, to, hidden, panes).
 
-    What lies within ``slack`` metres before an edge does not hide it; a stretch shorter than ``least`` millimetres
-    between two of the other kind counts as they do.
+    What touches an edge does not hide it; a stretch shorter than ``least`` millimetres (that of one place on paper by
+    default) between two of the other kind counts as they do.
     """
-    pieces = Pieces(
-        start, end, projection.depth_slack(start[:, 2], slack), projection.depth_slack(end[:, 2], slack), beside
-    )
+    near, far = (projection.depth_slack(at[:, 2], tolerances.contact) for at in (start, end))
+    pieces = Pieces(start, end, near, far, beside)
+    least = tolerances.paper if least is None else least
     memory = threading.local()
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
@@ -143,7 +144,7 @@ def lines(
     progress(0.2)
     start, end = scene.projection.project(edges.start), scene.projection.project(edges.end)
     edge, low, high, hidden, panes = split(
-        scene.projection, scene.tolerances.contact, start, end, edges.beside, hiders, part_of(progress, 0.2, 0.5)
+        scene.projection, scene.tolerances, start, end, edges.beside, hiders, part_of(progress, 0.2, 0.5)
     )
     a, b = stretches_of(start, end, edge, low, high)
 
@@ -178,11 +179,13 @@ def lines(
     # The strongest, then the nearest, comes first; what it draws is not drawn again.
     strength = _places(rank, np.minimum(a[:, 2], b[:, 2]))
     groups = [np.flatnonzero(visible), np.flatnonzero(~visible)]
-    row, low, high = drawn_once(a, b, strength, groups, scene.projection.width, scene.projection.height)
+    row, low, high = drawn_once(
+        a, b, strength, groups, scene.projection.width, scene.projection.height, scene.tolerances.paper
+    )
     a, b = stretches_of(a, b, row, low, high)
     group = (rank[row].astype(np.int64) * 2 + visible[row]) * 2 + (through[row] > 0)
     contour = (kind[row] == SILHOUETTE) & visible[row] & edges.soft[edge[row]]
-    trim_contours(a, b, group, contour)
+    trim_contours(a, b, group, contour, scene.tolerances.paper)
     place, turned, chain = chained(a[:, :2], b[:, :2], group)
     # A piece may be walked from its end to its start.
     a, b = np.where(turned[:, None], b[place], a[place]), np.where(turned[:, None], a[place], b[place])

@@ -17,7 +17,7 @@ from scipy.ndimage import maximum_filter
 
 from warmgraphite.geometry.ragged import firsts
 from warmgraphite.geometry.tolerances import NO_AREA
-from warmgraphite.geometry.triangles import normals
+from warmgraphite.geometry.triangles import normals, unit_rows
 from warmgraphite.passes.casters import Rays
 from warmgraphite.passes.kernels.mirroring import Sight, Turned, coloured, lit, turned
 from warmgraphite.passes.occluders import Occluders
@@ -233,7 +233,7 @@ def _water(hiders: Occluders, seen: Surface, chosen: NDArray[np.bool_]) -> _Foun
     """The share (h, w) of each pixel that is level and of the chosen parts.
     With the plane (h, w) of it, −1 for none, and the planes (M, 4).
     """
-    unit = hiders.normal / np.maximum(np.linalg.norm(hiders.normal, axis=1, keepdims=True), NO_AREA)
+    unit = unit_rows(hiders.normal, NO_AREA)
     level = chosen[hiders.part] & (np.abs(unit[:, 2]) > LEVEL) & (hiders.source >= 0)
     is_level = np.append(level, False)
     there = is_level[seen.triangle]
@@ -265,7 +265,7 @@ def _panes(projection: Projection, hiders: Occluders, seen: Surface, chosen: NDA
         return np.zeros((height, width), np.uint8), which.reshape(height, width), np.empty((0, 4))
     corners = hiders.corners[rows]
     rays = Rays(corners)
-    unit = hiders.normal[rows] / np.maximum(np.linalg.norm(hiders.normal[rows], axis=1, keepdims=True), NO_AREA)
+    unit = unit_rows(hiders.normal[rows], NO_AREA)
     toward = projection.sight if projection.eye is None else corners.mean(1) - projection.eye
     unit = np.where(((unit * toward).sum(1) > 0)[:, None], -unit, unit)
     number, planes = _planes_of(unit, (unit * corners.mean(1)).sum(1))
@@ -301,9 +301,7 @@ class _Mirrored:
     ) -> None:  # fmt: skip
         self.solid, self.sun, self.dark = solid, sun, dark
         normal = normals(solid.corners)
-        self.normal = np.asarray(
-            normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), NO_AREA), np.float32
-        )
+        self.normal = np.asarray(unit_rows(normal, NO_AREA), np.float32)
         self.colour = np.ascontiguousarray(solid.colour, np.float32)
         self.parallel = not projection.is_perspective
         near = _before(projection, solid.corners) if len(solid.corners) else 0.0

@@ -144,7 +144,7 @@ def _cast(
     start, end = frame.projection.project(edges.start), frame.projection.project(edges.end)
     edge, low, high, hidden, _ = split(
         frame.projection,
-        scene.tolerances.contact,
+        scene.tolerances,
         start,
         end,
         edges.beside,
@@ -260,7 +260,7 @@ def light_edges(
     edges = inside_frame(scene, edges)
     a, b = scene.projection.project(edges.start), scene.projection.project(edges.end)
     edge, low, high, hidden, _ = split(
-        scene.projection, scene.tolerances.contact, a, b, edges.beside, hiders, part_of(progress, 0.6, 1.0)
+        scene.projection, scene.tolerances, a, b, edges.beside, hiders, part_of(progress, 0.6, 1.0)
     )
     rows = np.flatnonzero(~hidden)
     edge, low, high = edge[rows], low[rows], high[rows]

@@ -49,6 +49,6 @@ def wire(scene: Scene, hiders: Occluders, progress: Progress = silent) -> Wire:
         edges = cut_by_surfaces(scene, edges)
     edges = inside_frame(scene, edges)
     a, b = scene.projection.project(edges.start), scene.projection.project(edges.end)
-    edge, low, high, hidden, _ = split(scene.projection, scene.tolerances.contact, a, b, edges.beside, hiders, progress)
+    edge, low, high, hidden, _ = split(scene.projection, scene.tolerances, a, b, edges.beside, hiders, progress)
     a, b = stretches_of(a, b, edge, low, high)
     return Wire(np.ascontiguousarray(a[:, :2]), np.ascontiguousarray(b[:, :2]), ~hidden, edges.part[edge])

@@ -9,6 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.geometry.tolerances import HAIR, NEAR, NO_LENGTH, ROUNDING
+from warmgraphite.geometry.triangles import unit_rows
 from warmgraphite.passes.cut import CutSet, lifted
 from warmgraphite.passes.drawn_edges import Edges, emerging_edges, inside_frame, limit_edges, stretches_of
 from warmgraphite.passes.edges import topology_of
@@ -138,7 +139,7 @@ def _undrawn(scene: Scene, hiders: Occluders, cut: CutSet) -> NDArray[np.float64
     within = Edges(start, end, none.astype(np.uint8), none.astype(np.int32), beside, none)
     edges = inside_frame(scene, Edges.joined([within, limit_edges(scene), emerging_edges(scene)]))
     a, b = scene.projection.project(edges.start), scene.projection.project(edges.end)
-    edge, low, high, hidden, _ = split(scene.projection, scene.tolerances.contact, a, b, edges.beside, hiders, silent)
+    edge, low, high, hidden, _ = split(scene.projection, scene.tolerances, a, b, edges.beside, hiders, silent)
     shown = np.flatnonzero(~hidden)
     a, b = stretches_of(a, b, edge[shown], low[shown], high[shown])
     return np.stack([a[:, :2], b[:, :2]], 1)
@@ -340,7 +341,7 @@ def _depths(
     after[last] = 0
     across = np.column_stack([-after[:, 1], after[:, 0]])
     middle = points + after / 2
-    hair = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), NO_LENGTH) * BESIDE
+    hair = unit_rows(across, NO_LENGTH) * BESIDE
     near, far = depth.copy(), depth.copy()
     for sign in (-1, 1):
         for at in (points, middle):

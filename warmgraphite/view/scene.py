@@ -92,10 +92,10 @@ class Scene:
         """(T,) part of each triangle."""
         return self.bodies.mesh.triangle_part[self.source]
 
-    @cached_property
+    @property
     def tolerances(self) -> Tolerances:
         """How near is the same, in this model."""
-        return Tolerances.of(self.bodies.extent)
+        return self.bodies.tolerances
 
     def only(self, chosen: NDArray[np.bool_]) -> Scene:
         """Nothing but the chosen parts (P,), in the same frame.

@@ -87,6 +87,9 @@ class VeilTrace(Trace):
         room = (Need("room", self.where),) if self.where is not None else ()
         return (*dict.fromkeys(Need(n.name, n.where, self.spec) for n in [Need("frame"), *own]), *room)
 
+    def needs_on(self, plate: Plate) -> tuple[Need, ...]:
+        return tuple(Need(n.name, n.where, self.spec) for t in self._sheets for n in t.needs_on(plate))
+
     def shows(self) -> dict[str, object]:
         return {**super().shows(), "where": self.where and self.where.model_dump(mode="json")}
 

@@ -10,6 +10,7 @@ from scipy.spatial import cKDTree
 
 from warmgraphite.figures.planting.habit import Growth
 from warmgraphite.geometry.tolerances import NEAR, ROUNDING
+from warmgraphite.geometry.triangles import unit_rows
 from warmgraphite.model.solids import Mesh
 
 __all__ = ["blades", "lobes", "over_clumps", "tuft"]
@@ -18,7 +19,7 @@ Array = NDArray[np.float64]
 
 
 def _units(vectors: Array) -> Array:
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), ROUNDING))
+    return np.asarray(unit_rows(vectors, ROUNDING))
 
 
 def lobes(
