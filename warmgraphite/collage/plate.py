@@ -77,7 +77,7 @@ class Plate:
         They are got now; of what is put together of tiles, those that have pixels are got with each tile.
         """
         needs, tiles = tuple(needs), self.tiles
-        found = replace(self, results=self.results.bundle(needs, flat=tiles is not None))
+        found = replace(self, results=self.results.only(needs, flat=tiles is not None))
         return found if tiles is None else found.in_tiles(lambda: ((w, p.with_results(needs)) for w, p in tiles()))
 
     @property

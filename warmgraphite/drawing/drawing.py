@@ -22,7 +22,7 @@ from warmgraphite.notes.lettering import Lettering
 from warmgraphite.notes.note import Note
 from warmgraphite.passes.store import PassStore
 from warmgraphite.passes.surface import Raster
-from warmgraphite.results import Asked
+from warmgraphite.results import Results
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import to_sun
@@ -170,7 +170,7 @@ class Drawing(Runner):
             projection=self.paper,
             raster=Raster.of(spec.size, spec.window),
             model=self.model,
-            results=Asked(self.result, self.key, self.has_pixels),
+            results=Results(self.result, self.key, self.has_pixels),
             ink=self.ink,
             middle=self.middle,
             view=self.view,

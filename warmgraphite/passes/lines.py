@@ -179,9 +179,8 @@ def lines(
     # The strongest, then the nearest, comes first; what it draws is not drawn again.
     strength = _places(rank, np.minimum(a[:, 2], b[:, 2]))
     groups = [np.flatnonzero(visible), np.flatnonzero(~visible)]
-    row, low, high = drawn_once(
-        a, b, strength, groups, scene.projection.width, scene.projection.height, scene.tolerances.paper
-    )
+    paper = scene.projection
+    row, low, high = drawn_once(a, b, strength, groups, paper.width, paper.height, scene.tolerances.paper)
     a, b = stretches_of(a, b, row, low, high)
     group = (rank[row].astype(np.int64) * 2 + visible[row]) * 2 + (through[row] > 0)
     contour = (kind[row] == SILHOUETTE) & visible[row] & edges.soft[edge[row]]
